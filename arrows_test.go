@@ -36,9 +36,9 @@ core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
 core/mask: core/frame core/report
-store/standing:
+store/standing: model store/db store/results
 server/ops:
-library/standing: library/access library/background library/backup library/catalog model
+library/standing: library/access library/acting library/background library/backup library/catalog model
 source/engine:
 core/manuscript:
 core/definition: core/formula core/frame core/manuscript core/nearest core/param core/period core/report
@@ -98,7 +98,6 @@ cli/standing: api api/client cli/talk
 server/standing: api api/handlers model server/answer
 library/acting:
 server/ops: library library/standing
-store/standing: model store/db
 library/audit: core/audit library/access library/acting library/background model
 store/audit: core/audit model store/db
 cli/audit: api api/client cli/talk core/audit

@@ -525,6 +525,27 @@ func (e Format) Valid() bool {
 	}
 }
 
+// Defines values for KeepRuleKind.
+const (
+	KeepRuleKindAll      KeepRuleKind = "all"
+	KeepRuleKindCategory KeepRuleKind = "category"
+	KeepRuleKindReport   KeepRuleKind = "report"
+)
+
+// Valid indicates whether the value is a known member of the KeepRuleKind enum.
+func (e KeepRuleKind) Valid() bool {
+	switch e {
+	case KeepRuleKindAll:
+		return true
+	case KeepRuleKindCategory:
+		return true
+	case KeepRuleKindReport:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for KeepingStepDo.
 const (
 	KeepingStepDoHold     KeepingStepDo = "hold"
@@ -852,6 +873,27 @@ func (e ParcelWay) Valid() bool {
 	case Mail:
 		return true
 	case Webhook:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for QuotaKind.
+const (
+	QuotaKindEveryone QuotaKind = "everyone"
+	QuotaKindGroup    QuotaKind = "group"
+	QuotaKindPerson   QuotaKind = "person"
+)
+
+// Valid indicates whether the value is a known member of the QuotaKind enum.
+func (e QuotaKind) Valid() bool {
+	switch e {
+	case QuotaKindEveryone:
+		return true
+	case QuotaKindGroup:
+		return true
+	case QuotaKindPerson:
 		return true
 	default:
 		return false
@@ -1537,6 +1579,9 @@ type Ask struct {
 type AuditCheck struct {
 	// Digest Of the last line that was found whole.
 	Digest string `json:"digest"`
+
+	// Erased Of these, out of how many somebody was taken.
+	Erased int64 `json:"erased"`
 
 	// Fault Where it is not whole, and how.
 	Fault *string `json:"fault,omitempty"`
@@ -2665,6 +2710,27 @@ type HistoryWish struct {
 	Until *string   `json:"until,omitempty"`
 }
 
+// KeepRule defines model for KeepRule.
+type KeepRule struct {
+	At    time.Time    `json:"at"`
+	By    string       `json:"by"`
+	Days  int          `json:"days"`
+	Final bool         `json:"final"`
+	Id    string       `json:"id"`
+	Kind  KeepRuleKind `json:"kind"`
+}
+
+// KeepRuleKind defines model for KeepRule.Kind.
+type KeepRuleKind string
+
+// KeepRuleChange defines model for KeepRuleChange.
+type KeepRuleChange struct {
+	Days int `json:"days"`
+
+	// Final What is held goes too, and for good; otherwise it lies in the trash first.
+	Final bool `json:"final"`
+}
+
 // Keeping defines model for Keeping.
 type Keeping struct {
 	// Acts What was done, in order; nothing of it goes away.
@@ -3313,6 +3379,22 @@ type Problem struct {
 	Type string `json:"type"`
 }
 
+// Quota defines model for Quota.
+type Quota struct {
+	Id        string    `json:"id"`
+	Kind      QuotaKind `json:"kind"`
+	Megabytes int64     `json:"megabytes"`
+}
+
+// QuotaKind defines model for Quota.Kind.
+type QuotaKind string
+
+// QuotaChange defines model for QuotaChange.
+type QuotaChange struct {
+	// Megabytes 0 takes it away.
+	Megabytes int64 `json:"megabytes"`
+}
+
 // Reading defines model for Reading.
 type Reading struct {
 	Act   string      `json:"act"`
@@ -3613,6 +3695,33 @@ type RowField struct {
 	Id      string  `json:"id"`
 	Text    *string `json:"text,omitempty"`
 	Under   *string `json:"under,omitempty"`
+}
+
+// RuleEffect defines model for RuleEffect.
+type RuleEffect struct {
+	Bytes   int64      `json:"bytes"`
+	Newest  *time.Time `json:"newest,omitempty"`
+	Oldest  *time.Time `json:"oldest,omitempty"`
+	Results int64      `json:"results"`
+
+	// Sample The oldest of them.
+	Sample []RuleSample `json:"sample"`
+}
+
+// RuleSample defines model for RuleSample.
+type RuleSample struct {
+	Id     string    `json:"id"`
+	KeptAt time.Time `json:"keptAt"`
+	Report string    `json:"report"`
+	Rows   int64     `json:"rows"`
+	Title  string    `json:"title"`
+}
+
+// Rules defines model for Rules.
+type Rules struct {
+	// Keep The most particular first.
+	Keep   []KeepRule `json:"keep"`
+	Quotas []Quota    `json:"quotas"`
 }
 
 // Run defines model for Run.
@@ -5484,6 +5593,12 @@ type ListColumnValuesParams struct {
 	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
+// PutKeepRuleParams defines parameters for PutKeepRule.
+type PutKeepRuleParams struct {
+	// Try Tell what would go, and keep no rule.
+	Try *bool `form:"try,omitempty" json:"try,omitempty"`
+}
+
 // ListRunsParams defines parameters for ListRuns.
 type ListRunsParams struct {
 	State  *State  `form:"state,omitempty" json:"state,omitempty"`
@@ -5697,6 +5812,12 @@ type PreviewPageJSONRequestBody = Take
 
 // RetireOtherJSONRequestBody defines body for RetireOther for application/json ContentType.
 type RetireOtherJSONRequestBody = Retirement
+
+// PutKeepRuleJSONRequestBody defines body for PutKeepRule for application/json ContentType.
+type PutKeepRuleJSONRequestBody = KeepRuleChange
+
+// PutQuotaJSONRequestBody defines body for PutQuota for application/json ContentType.
+type PutQuotaJSONRequestBody = QuotaChange
 
 // StartRunJSONRequestBody defines body for StartRun for application/json ContentType.
 type StartRunJSONRequestBody = Ask

@@ -159,6 +159,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.people.Trusts(l.settings.Trust)
+	l.people.Erases(l.audit.Erase)
 	if l.settings.Secrets.KeyFile == "" {
 		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
 	}
@@ -194,6 +195,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		l.settings.Limits.Spare = func() error { return standing.Spare(l.settings.DataDir) }
 	}
 	l.capture = capture.Open(ctx, org, l.settings.Limits, queue{s.Runs()}, l.catalog, l.asking, log)
+	l.capture.Allows(l.standing.MayKeepMore)
 	l.sending = sending.Open(org, l.settings.Sending, s.Sending(), l.people, l.catalog, l.reading, l.capture.Ended(),
 		l.work, log)
 	rooms := controls.Rooms{People: l.people, Catalog: l.catalog, Asking: l.asking, Capture: l.capture, Sending: l.sending}
@@ -254,6 +256,9 @@ func (l *Library) Remind(ctx context.Context) error { return l.care.Remind(ctx) 
 
 // Alarm tells people of due moments that gave no result; see [keeping.Room.Alarm].
 func (l *Library) Alarm(ctx context.Context) error { return l.keeping.Alarm(ctx) }
+
+// Sweep ends results that were kept long enough, now; see [reading.Room.Sweep].
+func (l *Library) Sweep(ctx context.Context) error { return l.reading.SweepNow(ctx) }
 
 // SweepEngines removes rows that stay in engines and that nobody wants; see [capture.Room.Sweep].
 func (l *Library) SweepEngines(ctx context.Context) error { return l.capture.SweepNow(ctx) }

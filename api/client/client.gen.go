@@ -743,6 +743,16 @@ type ClientInterface interface {
 	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 	PutPerson(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetDataOf What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators.
+	//
+	// Corresponds with GET /people/{person}/data (the `GetDataOf` operationId).
+	GetDataOf(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ErasePerson Take a person out of the service whose account is closed. What they did goes on under an alias.
+	//
+	// Corresponds with POST /people/{person}/erasure (the `ErasePerson` operationId).
+	ErasePerson(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// HandOverWithBody Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	//
 	// Takes any type of body and a specified content type.
@@ -1384,6 +1394,44 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
 	RetireOther(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListRules How long results are kept, by report and category, and how much people may keep.
+	//
+	// Corresponds with GET /rules (the `ListRules` operationId).
+	ListRules(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeleteKeepRule Take a rule away.
+	//
+	// Corresponds with DELETE /rules/keep/{kind}/{id} (the `DeleteKeepRule` operationId).
+	DeleteKeepRule(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutKeepRuleWithBody Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+	PutKeepRuleWithBody(ctx context.Context, kind string, id string, params *PutKeepRuleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutKeepRule Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+	PutKeepRule(ctx context.Context, kind string, id string, params *PutKeepRuleParams, body PutKeepRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutQuotaWithBody Say how much the results of somebody may take; no run of theirs is started beyond it.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+	PutQuotaWithBody(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// PutQuota Say how much the results of somebody may take; no run of theirs is started beyond it.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+	PutQuota(ctx context.Context, kind string, id string, body PutQuotaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListRuns Runs, the newest first.
 	//
@@ -3474,6 +3522,36 @@ func (c *Client) PutPerson(ctx context.Context, person string, params *PutPerson
 	return c.Client.Do(req)
 }
 
+// GetDataOf What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators.
+//
+// Corresponds with GET /people/{person}/data (the `GetDataOf` operationId).
+func (c *Client) GetDataOf(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetDataOfRequest(c.Server, person)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ErasePerson Take a person out of the service whose account is closed. What they did goes on under an alias.
+//
+// Corresponds with POST /people/{person}/erasure (the `ErasePerson` operationId).
+func (c *Client) ErasePerson(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewErasePersonRequest(c.Server, person)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // HandOverWithBody Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 //
 // Takes any type of body and a specified content type.
@@ -5166,6 +5244,104 @@ func (c *Client) RetireOtherWithBody(ctx context.Context, kind string, id string
 // Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
 func (c *Client) RetireOther(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewRetireOtherRequest(c.Server, kind, id, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListRules How long results are kept, by report and category, and how much people may keep.
+//
+// Corresponds with GET /rules (the `ListRules` operationId).
+func (c *Client) ListRules(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListRulesRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeleteKeepRule Take a rule away.
+//
+// Corresponds with DELETE /rules/keep/{kind}/{id} (the `DeleteKeepRule` operationId).
+func (c *Client) DeleteKeepRule(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeleteKeepRuleRequest(c.Server, kind, id)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutKeepRuleWithBody Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+func (c *Client) PutKeepRuleWithBody(ctx context.Context, kind string, id string, params *PutKeepRuleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutKeepRuleRequestWithBody(c.Server, kind, id, params, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutKeepRule Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+func (c *Client) PutKeepRule(ctx context.Context, kind string, id string, params *PutKeepRuleParams, body PutKeepRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutKeepRuleRequest(c.Server, kind, id, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutQuotaWithBody Say how much the results of somebody may take; no run of theirs is started beyond it.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+func (c *Client) PutQuotaWithBody(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutQuotaRequestWithBody(c.Server, kind, id, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PutQuota Say how much the results of somebody may take; no run of theirs is started beyond it.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+func (c *Client) PutQuota(ctx context.Context, kind string, id string, body PutQuotaJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPutQuotaRequest(c.Server, kind, id, body)
 	if err != nil {
 		return nil, err
 	}
@@ -9898,6 +10074,74 @@ func NewPutPersonRequestWithBody(server string, person string, params *PutPerson
 			req.Header.Set("If-Match", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewGetDataOfRequest constructs an http.Request for the GetDataOf method
+func NewGetDataOfRequest(server string, person string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/data", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewErasePersonRequest constructs an http.Request for the ErasePerson method
+func NewErasePersonRequest(server string, person string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "person", person, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/people/%s/erasure", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -16252,6 +16496,209 @@ func NewRetireOtherRequestWithBody(server string, kind string, id string, conten
 	return req, nil
 }
 
+// NewListRulesRequest constructs an http.Request for the ListRules method
+func NewListRulesRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rules")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewDeleteKeepRuleRequest constructs an http.Request for the DeleteKeepRule method
+func NewDeleteKeepRuleRequest(server string, kind string, id string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rules/keep/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewPutKeepRuleRequest calls the generic PutKeepRule builder with application/json body
+func NewPutKeepRuleRequest(server string, kind string, id string, params *PutKeepRuleParams, body PutKeepRuleJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutKeepRuleRequestWithBody(server, kind, id, params, "application/json", bodyReader)
+}
+
+// NewPutKeepRuleRequestWithBody constructs an http.Request for the PutKeepRule method, with any body, and a specified content type
+func NewPutKeepRuleRequestWithBody(server string, kind string, id string, params *PutKeepRuleParams, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rules/keep/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Try != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "try", *params.Try, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewPutQuotaRequest calls the generic PutQuota builder with application/json body
+func NewPutQuotaRequest(server string, kind string, id string, body PutQuotaJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewPutQuotaRequestWithBody(server, kind, id, "application/json", bodyReader)
+}
+
+// NewPutQuotaRequestWithBody constructs an http.Request for the PutQuota method, with any body, and a specified content type
+func NewPutQuotaRequestWithBody(server string, kind string, id string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "kind", kind, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "id", id, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/rules/quota/%s/%s", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListRunsRequest constructs an http.Request for the ListRuns method
 func NewListRunsRequest(server string, params *ListRunsParams) (*http.Request, error) {
 	var err error
@@ -19018,6 +19465,20 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /people/{person} (the `PutPerson` operationId).
 	PutPersonWithResponse(ctx context.Context, person string, params *PutPersonParams, body PutPersonJSONRequestBody, reqEditors ...RequestEditorFn) (*PutPersonResponse, error)
 
+	// GetDataOfWithResponse What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /people/{person}/data (the `GetDataOf` operationId).
+	GetDataOfWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*GetDataOfResponse, error)
+
+	// ErasePersonWithResponse Take a person out of the service whose account is closed. What they did goes on under an alias.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /people/{person}/erasure (the `ErasePerson` operationId).
+	ErasePersonWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*ErasePersonResponse, error)
+
 	// HandOverWithBodyWithResponse Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -19763,6 +20224,48 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /retired/{kind}/{id} (the `RetireOther` operationId).
 	RetireOtherWithResponse(ctx context.Context, kind string, id string, body RetireOtherJSONRequestBody, reqEditors ...RequestEditorFn) (*RetireOtherResponse, error)
+
+	// ListRulesWithResponse How long results are kept, by report and category, and how much people may keep.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /rules (the `ListRules` operationId).
+	ListRulesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListRulesResponse, error)
+
+	// DeleteKeepRuleWithResponse Take a rule away.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /rules/keep/{kind}/{id} (the `DeleteKeepRule` operationId).
+	DeleteKeepRuleWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*DeleteKeepRuleResponse, error)
+
+	// PutKeepRuleWithBodyWithResponse Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+	PutKeepRuleWithBodyWithResponse(ctx context.Context, kind string, id string, params *PutKeepRuleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutKeepRuleResponse, error)
+
+	// PutKeepRuleWithResponse Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+	PutKeepRuleWithResponse(ctx context.Context, kind string, id string, params *PutKeepRuleParams, body PutKeepRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*PutKeepRuleResponse, error)
+
+	// PutQuotaWithBodyWithResponse Say how much the results of somebody may take; no run of theirs is started beyond it.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+	PutQuotaWithBodyWithResponse(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutQuotaResponse, error)
+
+	// PutQuotaWithResponse Say how much the results of somebody may take; no run of theirs is started beyond it.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+	PutQuotaWithResponse(ctx context.Context, kind string, id string, body PutQuotaJSONRequestBody, reqEditors ...RequestEditorFn) (*PutQuotaResponse, error)
 
 	// ListRunsWithResponse Runs, the newest first.
 	//
@@ -24242,6 +24745,106 @@ func (r PutPersonResponse) ContentType() string {
 	return ""
 }
 
+type GetDataOfResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *map[string][]map[string]interface{}
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetDataOfResponse) GetJSON200() *map[string][]map[string]interface{} {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetDataOfResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetDataOfResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetDataOfResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetDataOfResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetDataOfResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ErasePersonResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *struct {
+		Alias string `json:"alias"`
+	}
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ErasePersonResponse) GetJSON200() *struct {
+	Alias string `json:"alias"`
+} {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ErasePersonResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ErasePersonResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ErasePersonResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ErasePersonResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ErasePersonResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type HandOverResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -28054,6 +28657,184 @@ func (r RetireOtherResponse) ContentType() string {
 	return ""
 }
 
+type ListRulesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Rules
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListRulesResponse) GetJSON200() *Rules {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListRulesResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListRulesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListRulesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListRulesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListRulesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeleteKeepRuleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeleteKeepRuleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeleteKeepRuleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeleteKeepRuleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeleteKeepRuleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeleteKeepRuleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutKeepRuleResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *RuleEffect
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PutKeepRuleResponse) GetJSON200() *RuleEffect {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutKeepRuleResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutKeepRuleResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutKeepRuleResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutKeepRuleResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutKeepRuleResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type PutQuotaResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PutQuotaResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PutQuotaResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PutQuotaResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PutQuotaResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PutQuotaResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListRunsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -31687,6 +32468,32 @@ func (c *ClientWithResponses) PutPersonWithResponse(ctx context.Context, person 
 	return ParsePutPersonResponse(rsp)
 }
 
+// GetDataOfWithResponse What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /people/{person}/data (the `GetDataOf` operationId).
+func (c *ClientWithResponses) GetDataOfWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*GetDataOfResponse, error) {
+	rsp, err := c.GetDataOf(ctx, person, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetDataOfResponse(rsp)
+}
+
+// ErasePersonWithResponse Take a person out of the service whose account is closed. What they did goes on under an alias.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /people/{person}/erasure (the `ErasePerson` operationId).
+func (c *ClientWithResponses) ErasePersonWithResponse(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*ErasePersonResponse, error) {
+	rsp, err := c.ErasePerson(ctx, person, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseErasePersonResponse(rsp)
+}
+
 // HandOverWithBodyWithResponse Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -33067,6 +33874,84 @@ func (c *ClientWithResponses) RetireOtherWithResponse(ctx context.Context, kind 
 		return nil, err
 	}
 	return ParseRetireOtherResponse(rsp)
+}
+
+// ListRulesWithResponse How long results are kept, by report and category, and how much people may keep.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /rules (the `ListRules` operationId).
+func (c *ClientWithResponses) ListRulesWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListRulesResponse, error) {
+	rsp, err := c.ListRules(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListRulesResponse(rsp)
+}
+
+// DeleteKeepRuleWithResponse Take a rule away.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /rules/keep/{kind}/{id} (the `DeleteKeepRule` operationId).
+func (c *ClientWithResponses) DeleteKeepRuleWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*DeleteKeepRuleResponse, error) {
+	rsp, err := c.DeleteKeepRule(ctx, kind, id, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeleteKeepRuleResponse(rsp)
+}
+
+// PutKeepRuleWithBodyWithResponse Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+func (c *ClientWithResponses) PutKeepRuleWithBodyWithResponse(ctx context.Context, kind string, id string, params *PutKeepRuleParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutKeepRuleResponse, error) {
+	rsp, err := c.PutKeepRuleWithBody(ctx, kind, id, params, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutKeepRuleResponse(rsp)
+}
+
+// PutKeepRuleWithResponse Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /rules/keep/{kind}/{id} (the `PutKeepRule` operationId).
+func (c *ClientWithResponses) PutKeepRuleWithResponse(ctx context.Context, kind string, id string, params *PutKeepRuleParams, body PutKeepRuleJSONRequestBody, reqEditors ...RequestEditorFn) (*PutKeepRuleResponse, error) {
+	rsp, err := c.PutKeepRule(ctx, kind, id, params, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutKeepRuleResponse(rsp)
+}
+
+// PutQuotaWithBodyWithResponse Say how much the results of somebody may take; no run of theirs is started beyond it.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+func (c *ClientWithResponses) PutQuotaWithBodyWithResponse(ctx context.Context, kind string, id string, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutQuotaResponse, error) {
+	rsp, err := c.PutQuotaWithBody(ctx, kind, id, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutQuotaResponse(rsp)
+}
+
+// PutQuotaWithResponse Say how much the results of somebody may take; no run of theirs is started beyond it.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /rules/quota/{kind}/{id} (the `PutQuota` operationId).
+func (c *ClientWithResponses) PutQuotaWithResponse(ctx context.Context, kind string, id string, body PutQuotaJSONRequestBody, reqEditors ...RequestEditorFn) (*PutQuotaResponse, error) {
+	rsp, err := c.PutQuota(ctx, kind, id, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePutQuotaResponse(rsp)
 }
 
 // ListRunsWithResponse Runs, the newest first.
@@ -36667,6 +37552,74 @@ func ParsePutPersonResponse(rsp *http.Response) (*PutPersonResponse, error) {
 	return response, nil
 }
 
+// ParseGetDataOfResponse parses an HTTP response from a GetDataOfWithResponse call
+func ParseGetDataOfResponse(rsp *http.Response) (*GetDataOfResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetDataOfResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest map[string][]map[string]interface{}
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseErasePersonResponse parses an HTTP response from a ErasePersonWithResponse call
+func ParseErasePersonResponse(rsp *http.Response) (*ErasePersonResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ErasePersonResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest struct {
+			Alias string `json:"alias"`
+		}
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseHandOverResponse parses an HTTP response from a HandOverWithResponse call
 func ParseHandOverResponse(rsp *http.Response) (*HandOverResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -39346,6 +40299,130 @@ func ParseRetireOtherResponse(rsp *http.Response) (*RetireOtherResponse, error) 
 	}
 
 	response := &RetireOtherResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListRulesResponse parses an HTTP response from a ListRulesWithResponse call
+func ParseListRulesResponse(rsp *http.Response) (*ListRulesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListRulesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Rules
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeleteKeepRuleResponse parses an HTTP response from a DeleteKeepRuleWithResponse call
+func ParseDeleteKeepRuleResponse(rsp *http.Response) (*DeleteKeepRuleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeleteKeepRuleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutKeepRuleResponse parses an HTTP response from a PutKeepRuleWithResponse call
+func ParsePutKeepRuleResponse(rsp *http.Response) (*PutKeepRuleResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutKeepRuleResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest RuleEffect
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParsePutQuotaResponse parses an HTTP response from a PutQuotaWithResponse call
+func ParsePutQuotaResponse(rsp *http.Response) (*PutQuotaResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PutQuotaResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

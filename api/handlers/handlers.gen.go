@@ -281,6 +281,12 @@ type ServerInterface interface {
 	// PutPerson Make or change an account.
 	// (PUT /people/{person})
 	PutPerson(c *gin.Context, person string, params PutPersonParams)
+	// GetDataOf What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators.
+	// (GET /people/{person}/data)
+	GetDataOf(c *gin.Context, person string)
+	// ErasePerson Take a person out of the service whose account is closed. What they did goes on under an alias.
+	// (POST /people/{person}/erasure)
+	ErasePerson(c *gin.Context, person string)
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(c *gin.Context, person string)
@@ -524,6 +530,18 @@ type ServerInterface interface {
 	// RetireOther Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
 	// (PUT /retired/{kind}/{id})
 	RetireOther(c *gin.Context, kind string, id string)
+	// ListRules How long results are kept, by report and category, and how much people may keep.
+	// (GET /rules)
+	ListRules(c *gin.Context)
+	// DeleteKeepRule Take a rule away.
+	// (DELETE /rules/keep/{kind}/{id})
+	DeleteKeepRule(c *gin.Context, kind string, id string)
+	// PutKeepRule Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+	// (PUT /rules/keep/{kind}/{id})
+	PutKeepRule(c *gin.Context, kind string, id string, params PutKeepRuleParams)
+	// PutQuota Say how much the results of somebody may take; no run of theirs is started beyond it.
+	// (PUT /rules/quota/{kind}/{id})
+	PutQuota(c *gin.Context, kind string, id string)
 	// ListRuns Runs, the newest first.
 	// (GET /runs)
 	ListRuns(c *gin.Context, params ListRunsParams)
@@ -2984,6 +3002,56 @@ func (siw *ServerInterfaceWrapper) PutPerson(c *gin.Context) {
 	}
 
 	siw.Handler.PutPerson(c, person, params)
+}
+
+// GetDataOf operation middleware
+func (siw *ServerInterfaceWrapper) GetDataOf(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetDataOf(c, person)
+}
+
+// ErasePerson operation middleware
+func (siw *ServerInterfaceWrapper) ErasePerson(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "person" -------------
+	var person string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "person", c.Param("person"), &person, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter person: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ErasePerson(c, person)
 }
 
 // HandOver operation middleware
@@ -7162,6 +7230,132 @@ func (siw *ServerInterfaceWrapper) RetireOther(c *gin.Context) {
 	siw.Handler.RetireOther(c, kind, id)
 }
 
+// ListRules operation middleware
+func (siw *ServerInterfaceWrapper) ListRules(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListRules(c)
+}
+
+// DeleteKeepRule operation middleware
+func (siw *ServerInterfaceWrapper) DeleteKeepRule(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeleteKeepRule(c, kind, id)
+}
+
+// PutKeepRule operation middleware
+func (siw *ServerInterfaceWrapper) PutKeepRule(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutKeepRuleParams
+
+	// ------------- Optional query parameter "try" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "try", c.Request.URL.Query(), &params.Try, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter try: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutKeepRule(c, kind, id, params)
+}
+
+// PutQuota operation middleware
+func (siw *ServerInterfaceWrapper) PutQuota(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter kind: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter id: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PutQuota(c, kind, id)
+}
+
 // ListRuns operation middleware
 func (siw *ServerInterfaceWrapper) ListRuns(c *gin.Context) {
 
@@ -8323,6 +8517,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
 	router.DELETE(options.BaseURL+"/sessions/:session", wrapper.EndSession)
 	router.GET(options.BaseURL+"/people", wrapper.ListPeople)
+	router.GET(options.BaseURL+"/people/:person/data", wrapper.GetDataOf)
+	router.POST(options.BaseURL+"/people/:person/erasure", wrapper.ErasePerson)
 	router.DELETE(options.BaseURL+"/people/:person", wrapper.DeletePerson)
 	router.PUT(options.BaseURL+"/people/:person", wrapper.PutPerson)
 	router.GET(options.BaseURL+"/groups", wrapper.ListGroups)
@@ -8346,6 +8542,10 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/audit/file", wrapper.ExportAudit)
 	router.GET(options.BaseURL+"/results/:result/readers", wrapper.ListReaders)
 	router.GET(options.BaseURL+"/space", wrapper.GetSpace)
+	router.GET(options.BaseURL+"/rules", wrapper.ListRules)
+	router.DELETE(options.BaseURL+"/rules/keep/:kind/:id", wrapper.DeleteKeepRule)
+	router.PUT(options.BaseURL+"/rules/keep/:kind/:id", wrapper.PutKeepRule)
+	router.PUT(options.BaseURL+"/rules/quota/:kind/:id", wrapper.PutQuota)
 	router.GET(options.BaseURL+"/secrets", wrapper.ListSecrets)
 	router.DELETE(options.BaseURL+"/secrets/:secret", wrapper.DeleteSecret)
 	router.PUT(options.BaseURL+"/secrets/:secret", wrapper.PutSecret)
@@ -11966,6 +12166,86 @@ func (response PutPersondefaultApplicationProblemPlusJSONResponse) VisitPutPerso
 	return err
 }
 
+type GetDataOfRequestObject struct {
+	Person string `json:"person"`
+}
+
+type GetDataOfResponseObject interface {
+	VisitGetDataOfResponse(w http.ResponseWriter) error
+}
+
+type GetDataOf200JSONResponse map[string][]map[string]interface{}
+
+func (response GetDataOf200JSONResponse) VisitGetDataOfResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetDataOfdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetDataOfdefaultApplicationProblemPlusJSONResponse) VisitGetDataOfResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ErasePersonRequestObject struct {
+	Person string `json:"person"`
+}
+
+type ErasePersonResponseObject interface {
+	VisitErasePersonResponse(w http.ResponseWriter) error
+}
+
+type ErasePerson200JSONResponse struct {
+	Alias string `json:"alias"`
+}
+
+func (response ErasePerson200JSONResponse) VisitErasePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ErasePersondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ErasePersondefaultApplicationProblemPlusJSONResponse) VisitErasePersonResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type HandOverRequestObject struct {
 	Person string `json:"person"`
 	Body   *HandOverJSONRequestBody
@@ -15211,6 +15491,155 @@ func (response RetireOtherdefaultApplicationProblemPlusJSONResponse) VisitRetire
 	return err
 }
 
+type ListRulesRequestObject struct {
+}
+
+type ListRulesResponseObject interface {
+	VisitListRulesResponse(w http.ResponseWriter) error
+}
+
+type ListRules200JSONResponse Rules
+
+func (response ListRules200JSONResponse) VisitListRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRulesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRulesdefaultApplicationProblemPlusJSONResponse) VisitListRulesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeleteKeepRuleRequestObject struct {
+	Kind string `json:"kind"`
+	Id   string `json:"id"`
+}
+
+type DeleteKeepRuleResponseObject interface {
+	VisitDeleteKeepRuleResponse(w http.ResponseWriter) error
+}
+
+type DeleteKeepRule204Response struct {
+}
+
+func (response DeleteKeepRule204Response) VisitDeleteKeepRuleResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeleteKeepRuledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteKeepRuledefaultApplicationProblemPlusJSONResponse) VisitDeleteKeepRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutKeepRuleRequestObject struct {
+	Kind   string `json:"kind"`
+	Id     string `json:"id"`
+	Params PutKeepRuleParams
+	Body   *PutKeepRuleJSONRequestBody
+}
+
+type PutKeepRuleResponseObject interface {
+	VisitPutKeepRuleResponse(w http.ResponseWriter) error
+}
+
+type PutKeepRule200JSONResponse RuleEffect
+
+func (response PutKeepRule200JSONResponse) VisitPutKeepRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutKeepRuledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutKeepRuledefaultApplicationProblemPlusJSONResponse) VisitPutKeepRuleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutQuotaRequestObject struct {
+	Kind string `json:"kind"`
+	Id   string `json:"id"`
+	Body *PutQuotaJSONRequestBody
+}
+
+type PutQuotaResponseObject interface {
+	VisitPutQuotaResponse(w http.ResponseWriter) error
+}
+
+type PutQuota204Response struct {
+}
+
+func (response PutQuota204Response) VisitPutQuotaResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type PutQuotadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutQuotadefaultApplicationProblemPlusJSONResponse) VisitPutQuotaResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListRunsRequestObject struct {
 	Params ListRunsParams
 }
@@ -17368,6 +17797,12 @@ type StrictServerInterface interface {
 	// PutPerson Make or change an account.
 	// (PUT /people/{person})
 	PutPerson(ctx context.Context, request PutPersonRequestObject) (PutPersonResponseObject, error)
+	// GetDataOf What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators.
+	// (GET /people/{person}/data)
+	GetDataOf(ctx context.Context, request GetDataOfRequestObject) (GetDataOfResponseObject, error)
+	// ErasePerson Take a person out of the service whose account is closed. What they did goes on under an alias.
+	// (POST /people/{person}/erasure)
+	ErasePerson(ctx context.Context, request ErasePersonRequestObject) (ErasePersonResponseObject, error)
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
@@ -17611,6 +18046,18 @@ type StrictServerInterface interface {
 	// RetireOther Retire a source, a shared parameter, a group or an address; what uses it goes on, and is told what takes its place.
 	// (PUT /retired/{kind}/{id})
 	RetireOther(ctx context.Context, request RetireOtherRequestObject) (RetireOtherResponseObject, error)
+	// ListRules How long results are kept, by report and category, and how much people may keep.
+	// (GET /rules)
+	ListRules(ctx context.Context, request ListRulesRequestObject) (ListRulesResponseObject, error)
+	// DeleteKeepRule Take a rule away.
+	// (DELETE /rules/keep/{kind}/{id})
+	DeleteKeepRule(ctx context.Context, request DeleteKeepRuleRequestObject) (DeleteKeepRuleResponseObject, error)
+	// PutKeepRule Say how long results are kept at most. The most particular rule counts; what is signed off stays.
+	// (PUT /rules/keep/{kind}/{id})
+	PutKeepRule(ctx context.Context, request PutKeepRuleRequestObject) (PutKeepRuleResponseObject, error)
+	// PutQuota Say how much the results of somebody may take; no run of theirs is started beyond it.
+	// (PUT /rules/quota/{kind}/{id})
+	PutQuota(ctx context.Context, request PutQuotaRequestObject) (PutQuotaResponseObject, error)
 	// ListRuns Runs, the newest first.
 	// (GET /runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -20450,6 +20897,58 @@ func (sh *strictHandler) PutPerson(ctx *gin.Context, person string, params PutPe
 	}
 }
 
+// GetDataOf operation middleware
+func (sh *strictHandler) GetDataOf(ctx *gin.Context, person string) {
+	var request GetDataOfRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetDataOf(ctx, request.(GetDataOfRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetDataOf")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetDataOfResponseObject); ok {
+		if err := validResponse.VisitGetDataOfResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ErasePerson operation middleware
+func (sh *strictHandler) ErasePerson(ctx *gin.Context, person string) {
+	var request ErasePersonRequestObject
+
+	request.Person = person
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ErasePerson(ctx, request.(ErasePersonRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ErasePerson")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ErasePersonResponseObject); ok {
+		if err := validResponse.VisitErasePersonResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // HandOver operation middleware
 func (sh *strictHandler) HandOver(ctx *gin.Context, person string) {
 	var request HandOverRequestObject
@@ -23049,6 +23548,148 @@ func (sh *strictHandler) RetireOther(ctx *gin.Context, kind string, id string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(RetireOtherResponseObject); ok {
 		if err := validResponse.VisitRetireOtherResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListRules operation middleware
+func (sh *strictHandler) ListRules(ctx *gin.Context) {
+	var request ListRulesRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRules(ctx, request.(ListRulesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRules")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListRulesResponseObject); ok {
+		if err := validResponse.VisitListRulesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeleteKeepRule operation middleware
+func (sh *strictHandler) DeleteKeepRule(ctx *gin.Context, kind string, id string) {
+	var request DeleteKeepRuleRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteKeepRule(ctx, request.(DeleteKeepRuleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteKeepRule")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeleteKeepRuleResponseObject); ok {
+		if err := validResponse.VisitDeleteKeepRuleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutKeepRule operation middleware
+func (sh *strictHandler) PutKeepRule(ctx *gin.Context, kind string, id string, params PutKeepRuleParams) {
+	var request PutKeepRuleRequestObject
+
+	request.Kind = kind
+	request.Id = id
+	request.Params = params
+
+	var body PutKeepRuleJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutKeepRule(ctx, request.(PutKeepRuleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutKeepRule")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutKeepRuleResponseObject); ok {
+		if err := validResponse.VisitPutKeepRuleResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PutQuota operation middleware
+func (sh *strictHandler) PutQuota(ctx *gin.Context, kind string, id string) {
+	var request PutQuotaRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	var body PutQuotaJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutQuota(ctx, request.(PutQuotaRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutQuota")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PutQuotaResponseObject); ok {
+		if err := validResponse.VisitPutQuotaResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

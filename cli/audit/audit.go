@@ -183,7 +183,8 @@ func (c *Program) checkFile(path string) error {
 	}
 	defer f.Close()
 	chain, err := audit.ReadFile(f)
-	found := api.AuditCheck{Whole: err == nil, Lines: chain.Lines, First: chain.First, Last: chain.Last,
+	found := api.AuditCheck{Whole: err == nil, Lines: chain.Lines, Erased: chain.Erased, First: chain.First,
+		Last:   chain.Last,
 		Digest: chain.Digest}
 	if err != nil {
 		fault := err.Error()
@@ -201,6 +202,9 @@ func (c *Program) told(found api.AuditCheck) error {
 	} else if found.Whole {
 		fmt.Fprintf(c.Out, "✓ the audit is whole: %d lines, from %d to %d, the last with the digest %s\n", found.Lines,
 			found.First, found.Last, found.Digest)
+		if found.Erased > 0 {
+			fmt.Fprintf(c.Out, "  somebody was taken out of %d of them\n", found.Erased)
+		}
 	}
 	if !found.Whole {
 		return errors.New(talk.Deref(found.Fault) + "; compare with what was sent on, or with a back-up")

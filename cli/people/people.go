@@ -42,7 +42,7 @@ func PeopleCommand(c *Program) *cobra.Command {
 			return err
 		},
 	}
-	cmd.AddCommand(putPersonCommand(c), resetCommand(c),
+	cmd.AddCommand(putPersonCommand(c), resetCommand(c), dataCommand(c), eraseCommand(c),
 		c.Removing("delete NAME", "Delete an account that nothing is kept for", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeletePerson(cmd.Context(), id)

@@ -53,6 +53,7 @@ func Command(c *Program) *cobra.Command {
 			return nil
 		},
 	}
+	cmd.AddCommand(rulesCommand(c), keepCommand(c), quotaCommand(c))
 	cmd.Flags().StringVar(&by, "by", by, "report, person or age")
 	talk.Must(cmd.RegisterFlagCompletionFunc("by", talk.Fixed("report", "person", "age")))
 	return cmd

@@ -44,6 +44,7 @@ type settings struct {
 	Currency     string        `mapstructure:"currency"`
 	BusinessDate string        `mapstructure:"business-date"`
 	MaxRows      int64         `mapstructure:"max-rows"`
+	MaxWaiting   int           `mapstructure:"max-waiting"`
 	MaxTime      time.Duration `mapstructure:"max-time"`
 	Workers      int           `mapstructure:"workers"`
 	CacheMB      int           `mapstructure:"cache-mb"`
@@ -148,6 +149,7 @@ func addSettings(cmd *cobra.Command) {
 	f.String("currency", "EUR", "ISO 4217 code of money whose report names none")
 	f.Bool("two-people", false, "one writes a definition, another takes it into the catalog")
 	f.String("business-date", "", "run as if this were today, such as 2026-10-15")
+	f.Int("max-waiting", 200, "runs of one person that wait at most; who asks for more is told to wait")
 	f.Int64("max-rows", 10_000_000, "most rows of a run whose report has no limit")
 	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")
 	f.Int("workers", 2, "how many runs are carried out at once")
@@ -291,7 +293,7 @@ func (s *settings) library() library.Settings {
 			Now:      s.now,
 			Address:  s.public(),
 		},
-		Limits: capture.Limits{Rows: s.MaxRows, Time: s.MaxTime, Workers: s.Workers},
+		Limits: capture.Limits{Rows: s.MaxRows, Time: s.MaxTime, Workers: s.Workers, Waiting: s.MaxWaiting},
 		Sending: sending.Settings{
 			Mail: deliver.Server{
 				Address:  s.SMTP,

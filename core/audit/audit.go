@@ -28,6 +28,8 @@ type Line struct {
 	Outcome string    `json:"outcome"` // see [Outcomes]
 	Why     string    `json:"why,omitempty"`
 	Digest  string    `json:"digest"` // SHA-256 in hexadecimal digits; see [Line.Sealed]
+	Salt    string    `json:"salt,omitempty"`   // that what may name somebody is digested with; random
+	Erased  *Erased   `json:"erased,omitempty"` // what was taken out with somebody; nil for nothing
 }
 
 // Faces are by what something is done: in a browser, by the command line, by another program that
@@ -38,11 +40,16 @@ var Faces = []string{"console", "command line", "program", "service"}
 var Outcomes = []string{"done", "refused", "failed"}
 
 // Sealed is the digest of a line behind one with the digest before; "" before the first. Each field
-// is taken with its length, so that nothing can move from one to the next.
+// is taken with its length, so that nothing can move from one to the next. Of what may name somebody
+// a salted digest is taken, so that it can be taken out without the chain's breaking.
 func (l Line) Sealed(before string) string {
 	sum := sha256.New()
-	for _, field := range []string{before, fmt.Sprint(l.Number), l.At.UTC().Format("2006-01-02T15:04:05.000Z"), l.Person,
-		l.Face, l.Address, l.Request, l.Act, l.Kind, l.ID, l.Part, l.Before, l.After, l.Outcome, l.Why} {
+	fields := []string{before, fmt.Sprint(l.Number), l.At.UTC().Format("2006-01-02T15:04:05.000Z"), l.Face, l.Request,
+		l.Act, l.Kind, l.Outcome}
+	for _, f := range l.naming() {
+		fields = append(fields, l.committed(f.name, *f.text))
+	}
+	for _, field := range fields {
 		_ = binary.Write(sum, binary.BigEndian, uint64(len(field))) // a digest takes whatever is written
 		sum.Write([]byte(field))
 	}
@@ -52,6 +59,7 @@ func (l Line) Sealed(before string) string {
 // Chain is lines that are looked through from one on, in order.
 type Chain struct {
 	Lines       int64
+	Erased      int64  // lines out of which somebody was taken
 	First, Last int64  // numbers; 0 without lines
 	Digest      string // of the last line; of the one before the first in the beginning
 }
@@ -73,6 +81,11 @@ func (c *Chain) Add(l Line) error {
 		return &Broken{l.Number, "stands where another should"}
 	case l.Sealed(c.Digest) != l.Digest:
 		return &Broken{l.Number, "was changed, or one before it"}
+	case !l.erasedWell():
+		return &Broken{l.Number, "says something where somebody was taken out"}
+	}
+	if l.Erased != nil {
+		c.Erased++
 	}
 	if c.Lines == 0 {
 		c.First = l.Number

@@ -16,7 +16,8 @@ func book(n int) (lines []audit.Line) {
 	before := ""
 	for i := range n {
 		l := audit.Line{Number: int64(i + 1), At: time.Date(2026, 10, 15, 8, 0, i, 0, time.UTC), Person: "lila",
-			Face: "console", Act: "deleteResult", Kind: "result", ID: fmt.Sprint("R-", i), Outcome: "done"}
+			Face: "console", Act: "deleteResult", Kind: "result", ID: fmt.Sprint("R-", i), Outcome: "done",
+			Salt: audit.NewSalt()}
 		l.Digest = l.Sealed(before)
 		before = l.Digest
 		lines = append(lines, l)
@@ -74,6 +75,57 @@ func TestWhatIsFound(t *testing.T) {
 		_, err := looked(c.meddle(book(5)))
 		if !errors.As(err, &broken) || broken.Number != c.at || !strings.Contains(broken.Why, c.says) {
 			t.Errorf("%s is found as %v", name, err)
+		}
+	}
+}
+
+// TestSomebodyIsTakenOut takes two people out of lines that name them, after which the chain is whole, says
+// neither, and does not let itself be made to say anything else.
+func TestSomebodyIsTakenOut(t *testing.T) {
+	lines := book(4)
+	before := lines[0].Digest
+	for i, change := range []func(l *audit.Line){
+		func(l *audit.Line) { l.Person, l.Address, l.After = "aron", "10.0.0.7", "shared with lila and runa" },
+		func(l *audit.Line) { l.Kind, l.ID, l.Why = "person", "lila", "Lila Thornback leaves" },
+		func(l *audit.Line) { l.After = "lilac is no name" },
+	} {
+		l := &lines[i+1]
+		l.Person = "aron"
+		change(l)
+		l.Digest = l.Sealed(before)
+		before = l.Digest
+	}
+	taken := func(name, title, alias string) (changed int) {
+		for i, l := range lines {
+			var did bool
+			if lines[i], did = l.Without(name, title, alias); did {
+				changed++
+			}
+		}
+		return changed
+	}
+	if n := taken("lila", "Lila Thornback", "gone-00000001"); n != 3 {
+		t.Errorf("lila is taken out of %d lines", n)
+	}
+	if n := taken("aron", "", "gone-00000002"); n != 3 {
+		t.Errorf("aron is taken out of %d lines", n)
+	}
+	c, err := looked(lines)
+	if err != nil || c.Lines != 4 || c.Erased != 4 {
+		t.Errorf("it is %+v, %v", c, err)
+	}
+	if l := lines[1]; l.Person != "gone-00000002" || l.Address != audit.Out || l.After != audit.Out || l.Salt != "" ||
+		lines[2].ID != "gone-00000001" || lines[2].Why != audit.Out || lines[3].After != "lilac is no name" {
+		t.Errorf("they are %+v", lines)
+	}
+	for name, meddle := range map[string]func(l *audit.Line){
+		"says something where": func(l *audit.Line) { l.Person = "dora" },
+		"was changed":          func(l *audit.Line) { l.ID = "R-9" },
+	} {
+		wrong := slices.Clone(lines)
+		meddle(&wrong[1])
+		if _, err := looked(wrong); err == nil || !strings.Contains(err.Error(), name) {
+			t.Errorf("want %q, got %v", name, err)
 		}
 	}
 }

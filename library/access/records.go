@@ -10,9 +10,11 @@ import (
 // Records are what the room keeps: accounts, groups, sessions, and to whom reports are open.
 type Records interface {
 	AddSession(ctx context.Context, n model.Session) error
+	Data(ctx context.Context, person string) (map[string][]map[string]any, error)
 	DeleteGroup(ctx context.Context, id string) error
 	DeletePerson(ctx context.Context, name string) error
 	EndSession(ctx context.Context, digest string) error
+	Erase(ctx context.Context, alias string) error
 	Groups(ctx context.Context) ([]model.Group, error)
 	Introduce(ctx context.Context, p model.Person, groups []string) error
 	KeptFor(ctx context.Context, person string) (kept []string, err error)

@@ -30,12 +30,13 @@ type Room struct {
 	org     model.Organisation
 	records Records
 	log     *slog.Logger
-	catalog Catalog                           // set before anybody is let in
-	doors   doors                             // how signing in is guarded
-	trust   Trust                             // in a provider; set likewise
-	sealer  Sealer                            // of second factors; set likewise
-	clock   func() time.Time                  // that codes by time go by
-	keeps   map[string]Known                  // by the kind of what can be retired; set likewise
+	catalog Catalog          // set before anybody is let in
+	doors   doors            // how signing in is guarded
+	trust   Trust            // in a provider; set likewise
+	sealer  Sealer           // of second factors; set likewise
+	clock   func() time.Time // that codes by time go by
+	keeps   map[string]Known // by the kind of what can be retired; set likewise
+	erased  []func(ctx context.Context, name, title, alias string) error
 	renamed []func(ctx context.Context) error // called after somebody got another name; set likewise
 
 	changing sync.Mutex // held while openings are changed, in the records and below

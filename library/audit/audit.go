@@ -23,6 +23,7 @@ import (
 type Records interface {
 	Add(ctx context.Context, l audit.Line, lightly bool) (audit.Line, error)
 	Check(ctx context.Context) (audit.Chain, error)
+	Erase(ctx context.Context, name, title, alias string) (lines int, err error)
 	Each(ctx context.Context, behind int64, visit func(audit.Line) error) error
 	Forget(ctx context.Context, before time.Time) (int64, error)
 	Lines(ctx context.Context, q model.AuditSearch) ([]audit.Line, error)
@@ -208,6 +209,14 @@ func (room *Room) Forget(ctx context.Context) error {
 	room.Add(ctx, acting.Done{Act: "forgetLines", Kind: "audit", Why: "lines from before " +
 		before.UTC().Format(time.RFC3339)})
 	return nil
+}
+
+// Erase takes somebody out of every line that names them. Whoever calls it says so in the audit.
+func (room *Room) Erase(ctx context.Context, name, title, alias string) error {
+	room.flush(ctx)
+	lines, err := room.records.Erase(ctx, name, title, alias)
+	acting.Changes(ctx, "", fmt.Sprintf("taken out of %d lines", lines))
+	return err
 }
 
 // Search returns lines, the newest first.

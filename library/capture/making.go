@@ -22,6 +22,9 @@ func (a *Access) StartMaking(ctx context.Context, run model.Run) (model.Run, err
 	if err := a.May(access.Run); err != nil {
 		return run, err
 	}
+	if err := a.MayStart(ctx); err != nil {
+		return run, err
+	}
 	run.State, run.AskedBy, run.AskedAt, run.AfterCrash = model.Waiting, a.Person().Name, a.room.org.Now(), "again"
 	queued, err := a.room.records.AddRun(ctx, run, "")
 	if err == nil {

@@ -29,6 +29,8 @@ type Records interface {
 	Origin(ctx context.Context, name, present string) (string, error)
 	Run(ctx context.Context, number int64) (model.Run, error)
 	Runs(ctx context.Context, w model.RunWish) ([]model.Run, error)
+	// Waiting is how many runs of somebody wait.
+	Waiting(ctx context.Context, person string) (int, error)
 	// WithRows tells which of some runs go on or have a result, so that their rows are wanted.
 	WithRows(ctx context.Context, runs []int64) ([]int64, error)
 	// Thin keeps the result of a run control before the newest as what it has that the one

@@ -21,6 +21,7 @@ type Limits struct {
 	Rows    int64
 	Time    time.Duration
 	Workers int // runs that go on at once
+	Waiting int // runs of one person that wait at most; 0 for any number
 	// Spare says why nothing new is kept now; nil where something can always be.
 	Spare func() error
 }
@@ -33,10 +34,12 @@ type Room struct {
 	catalog *catalog.Room
 	asking  *asking.Room
 	makers  map[string]Maker
-	restate func(ctx context.Context, run model.Run, result int64) error
-	runner  *runner.Runner
-	service string // by which engines know the rows of its results; "" until the room begins
-	log     *slog.Logger
+	// keepsMore says why somebody may keep no more; it is set before anybody is let in.
+	keepsMore func(ctx context.Context, person string) error
+	restate   func(ctx context.Context, run model.Run, result int64) error
+	runner    *runner.Runner
+	service   string // by which engines know the rows of its results; "" until the room begins
+	log       *slog.Logger
 }
 
 // Access is running reports as one person may do it.

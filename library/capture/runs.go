@@ -41,7 +41,31 @@ func (a *Access) FollowLink(ctx context.Context, link reading.Link, idempotency 
 	return a.start(ctx, Ask{Report: link.Report(), Typed: link.Values(), Idempotency: idempotency})
 }
 
+// MayStart says why no further run of the person is put in the queue: many of theirs wait, or what they
+// keep takes as much as it may. Runs of a timetable wait as they come.
+func (a *Access) MayStart(ctx context.Context) error {
+	if a.room.most.Waiting > 0 && a.Due().IsZero() {
+		n, err := a.room.records.Waiting(ctx, a.Person().Name)
+		if err != nil {
+			return err
+		}
+		if n >= a.room.most.Waiting {
+			return model.TooMuch("%d runs of yours wait; let some of them end, or stop some", n)
+		}
+	}
+	if a.room.keepsMore == nil {
+		return nil
+	}
+	return a.room.keepsMore(ctx, a.Person().Name)
+}
+
+// Allows lets runs start while who asks for them may keep more.
+func (room *Room) Allows(keepsMore func(ctx context.Context, person string) error) { room.keepsMore = keepsMore }
+
 func (a *Access) start(ctx context.Context, ask Ask) (model.Run, error) {
+	if err := a.MayStart(ctx); err != nil {
+		return model.Run{}, err
+	}
 	if ask.Criteria > 0 {
 		if _, err := a.asking.FindCriteria(ctx, ask.Criteria); err != nil {
 			return model.Run{}, err

@@ -35,6 +35,9 @@ func (a *Access) RunControl(ctx context.Context, id string, overrides map[string
 	if send && c.Send == nil {
 		return nil, model.Refuse("send", "the run control %q names nobody to send to", c.Title)
 	}
+	if err := a.room.rooms.Capture.As(a.Access).MayStart(ctx); err != nil {
+		return nil, err
+	}
 	batches, err := a.planControl(ctx, c, overrides, send)
 	if err != nil {
 		return nil, err

@@ -91,17 +91,22 @@ func (room *Room) Close() { room.exports.close() }
 // there long enough; now and every hour.
 func (room *Room) Sweep() {
 	for more := true; more; more = room.work.Sleep(time.Hour, nil) {
-		trashed, deleted, err := room.records.DeleteExpired(context.Background(), room.org.Now())
-		if err != nil {
+		if err := room.SweepNow(context.Background()); err != nil {
 			room.log.Error("deleting results that were kept long enough", "error", err)
 		}
-		for _, n := range trashed {
-			room.work.Note(acting.Done{Act: "trashOld", Kind: "result", ID: fmt.Sprintf("R-%06d", n)})
-			room.log.Info("result was kept long enough and is in the trash", "result", n)
-		}
-		for _, n := range deleted {
-			room.work.Note(acting.Done{Act: "deleteOld", Kind: "result", ID: fmt.Sprintf("R-%06d", n)})
-			room.log.Info("result was in the trash long enough and is deleted", "result", n)
-		}
 	}
+}
+
+// SweepNow does what Sweep does, once.
+func (room *Room) SweepNow(ctx context.Context) error {
+	trashed, deleted, err := room.records.DeleteExpired(ctx, room.org.Now())
+	for _, n := range trashed {
+		room.work.Note(acting.Done{Act: "trashOld", Kind: "result", ID: fmt.Sprintf("R-%06d", n)})
+		room.log.Info("result was kept long enough and is in the trash", "result", n)
+	}
+	for _, n := range deleted {
+		room.work.Note(acting.Done{Act: "deleteOld", Kind: "result", ID: fmt.Sprintf("R-%06d", n)})
+		room.log.Info("result was kept long enough, or in the trash, and is deleted", "result", n)
+	}
+	return err
 }

@@ -19,8 +19,15 @@ import (
 // Records are what the room reads.
 type Records interface {
 	Answers(ctx context.Context) error
+	Allowance(ctx context.Context, person string) (model.Allowance, error)
 	Counts(ctx context.Context) (model.Counts, error)
 	GiveBack(ctx context.Context) (more bool, err error)
+	DeleteKeepRule(ctx context.Context, kind, id string) error
+	KeepRules(ctx context.Context) ([]model.KeepRule, error)
+	PutKeepRule(ctx context.Context, x model.KeepRule) error
+	PutQuota(ctx context.Context, x model.Quota) error
+	Quotas(ctx context.Context) ([]model.Quota, error)
+	TryKeepRule(ctx context.Context, x model.KeepRule, now time.Time, sample int) (model.RuleEffect, error)
 	Space(ctx context.Context, now time.Time) (model.Space, error)
 }
 
@@ -150,7 +157,12 @@ func (room *Room) sources() Part {
 	return p
 }
 
-func size(bytes int64) string { return fmt.Sprintf("%.1f GB", float64(bytes)/1e9) }
+func size(bytes int64) string {
+	if bytes < 1e9 {
+		return fmt.Sprintf("%.1f MB", float64(bytes)/1e6)
+	}
+	return fmt.Sprintf("%.1f GB", float64(bytes)/1e9)
+}
 
 // Access is how the service stands, as one person may ask.
 type Access struct {

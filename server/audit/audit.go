@@ -39,7 +39,8 @@ func (s Audit) ListAudit(ctx context.Context, r handlers.ListAuditRequestObject)
 func (s Audit) CheckAudit(ctx context.Context, _ handlers.CheckAuditRequestObject) (handlers.CheckAuditResponseObject,
 	error) {
 	c, err := answer.As(ctx).Audit.Check(ctx)
-	out := handlers.CheckAudit200JSONResponse{Whole: err == nil, Lines: c.Lines, First: c.First, Last: c.Last,
+	out := handlers.CheckAudit200JSONResponse{Whole: err == nil, Lines: c.Lines, Erased: c.Erased, First: c.First,
+		Last:   c.Last,
 		Digest: c.Digest}
 	var broken *audit.Broken
 	if errors.As(err, &broken) {

@@ -42,3 +42,17 @@ func (s People) DeleteGroup(ctx context.Context,
 	r handlers.DeleteGroupRequestObject) (handlers.DeleteGroupResponseObject, error) {
 	return handlers.DeleteGroup204Response{}, answer.As(ctx).DeleteGroup(ctx, r.Group)
 }
+
+// GetDataOf answers GET /people/{person}/data: what is kept of a person.
+func (s People) GetDataOf(ctx context.Context, r handlers.GetDataOfRequestObject) (handlers.GetDataOfResponseObject,
+	error) {
+	data, err := answer.As(ctx).DataOf(ctx, r.Person)
+	return handlers.GetDataOf200JSONResponse(data), err
+}
+
+// ErasePerson answers POST /people/{person}/erasure: take a person out.
+func (s People) ErasePerson(ctx context.Context,
+	r handlers.ErasePersonRequestObject) (handlers.ErasePersonResponseObject, error) {
+	alias, err := answer.As(ctx).Erase(ctx, r.Person)
+	return handlers.ErasePerson200JSONResponse{Alias: alias}, err
+}

@@ -5,6 +5,7 @@ package audit
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
@@ -18,7 +19,7 @@ import (
 type Audit struct{ *db.DB }
 
 const columns = `select number, at, person, face, address, request, act, kind, id, part, before, after, outcome, why,
-	digest from audit`
+	digest, salt, erased from audit`
 
 // Add adds a line, with its number and digest. What is lightly added may be undone by a power cut.
 func (a Audit) Add(ctx context.Context, l audit.Line, lightly bool) (audit.Line, error) {
@@ -29,12 +30,13 @@ func (a Audit) Add(ctx context.Context, l audit.Line, lightly bool) (audit.Line,
 		}
 		l.Number = before.Number + 1
 		l.At = l.At.UTC().Truncate(time.Millisecond)
+		l.Salt = audit.NewSalt()
 		l.Digest = l.Sealed(before.Digest)
 		_, err = tx.ExecContext(ctx,
 			`insert into audit (number, at, person, face, address, request, act, kind, id, part, before,
-			after, outcome, why, digest) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?,
-				?)`, l.Number, db.Stamp(l.At), l.Person,
-			l.Face, l.Address, l.Request, l.Act, l.Kind, l.ID, l.Part, l.Before, l.After, l.Outcome, l.Why, l.Digest)
+			after, outcome, why, digest, salt) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`, l.Number,
+			db.Stamp(l.At), l.Person, l.Face, l.Address, l.Request, l.Act, l.Kind, l.ID, l.Part, l.Before, l.After, l.Outcome,
+			l.Why, l.Digest, l.Salt)
 		return err
 	}
 	if lightly {
@@ -73,10 +75,13 @@ func stamped(at time.Time) string {
 }
 
 func scan(r *sql.Rows) (l audit.Line, err error) {
-	var at sql.NullString
+	var at, erased sql.NullString
 	err = r.Scan(&l.Number, &at, &l.Person, &l.Face, &l.Address, &l.Request, &l.Act, &l.Kind, &l.ID, &l.Part, &l.Before,
-		&l.After, &l.Outcome, &l.Why, &l.Digest)
+		&l.After, &l.Outcome, &l.Why, &l.Digest, &l.Salt, &erased)
 	l.At = db.Unstamp(at)
+	if err == nil && erased.Valid {
+		err = json.Unmarshal([]byte(erased.String), &l.Erased)
+	}
 	return l, err
 }
 
@@ -146,6 +151,31 @@ func (a Audit) Readers(ctx context.Context, result string) ([]model.Reading, err
 		x.First, x.Last = db.Unstamp(first), db.Unstamp(last)
 		return x, err
 	})
+}
+
+// Erase takes somebody out of every line that names them; they are called by an alias from now on.
+func (a Audit) Erase(ctx context.Context, name, title, alias string) (lines int, err error) {
+	err = a.Change(ctx, func(tx *sql.Tx) error {
+		rows, err := tx.QueryContext(ctx, columns+` where person = ?1 or instr(lower(id || ' ' || part || ' ' || before ||
+			' ' || after || ' ' || why), lower(?1)) or ?2 <> '' and instr(lower(before || ' ' || after || ' ' || why),
+			lower(?2))`, name, title)
+		all, err := db.Collect(rows, err, scan)
+		for _, l := range all {
+			out, named := l.Without(name, title, alias)
+			if err != nil || !named {
+				continue
+			}
+			lines++
+			var erased []byte
+			if erased, err = json.Marshal(out.Erased); err == nil {
+				_, err = tx.ExecContext(ctx, `update audit set person = ?, address = ?, id = ?, part = ?, before = ?, after = ?,
+					why = ?, salt = '', erased = ? where number = ?`, out.Person, out.Address, out.ID, out.Part, out.Before,
+					out.After, out.Why, string(erased), l.Number)
+			}
+		}
+		return err
+	})
+	return lines, err
 }
 
 // Forget removes the lines from before a moment; the book begins behind them.

@@ -19,17 +19,24 @@ import (
 // Results are kept rows with their manifests, and views kept of them.
 type Results struct{ *db.DB }
 
-// DeleteExpired puts into the trash what was to be kept until now at most, less what is signed off
-// or held, and deletes what was in it long enough. It returns the numbers of each.
+// DeleteExpired puts into the trash what was to be kept until now at most, by itself or by a rule, less
+// what is signed off or held, and deletes what was in it long enough, or goes for good by a rule. It returns the
+// numbers of each.
 func (s Results) DeleteExpired(ctx context.Context, now time.Time) (trashed, deleted []int64, err error) {
 	number := func(r *sql.Rows) (n int64, err error) { return n, r.Scan(&n) }
-	rows, err := s.Write.QueryContext(ctx, `update result set trashed_at = ?1 where keep_until <= ?1
-		and trashed_at is null and not signed and not held returning number`, db.Stamp(now))
+	rows, err := s.Write.QueryContext(ctx, `update result set trashed_at = ?1 where trashed_at is null and not signed
+		and not held and (keep_until <= ?1 or number in (select k.number `+Ruled+` where not u.final)) returning number`,
+		db.Stamp(now))
 	if trashed, err = db.Collect(rows, err, number); err != nil {
 		return nil, nil, err
 	}
-	rows, err = s.Read.QueryContext(ctx, `select number from result where trashed_at <= ?`,
-		db.Stamp(now.AddDate(0, 0, -model.TrashDays)))
+	_, err = s.Write.ExecContext(ctx, `update result set trashed_at = ?1, trashed_by = '' where trashed_at is null
+		and number in (select k.number `+Ruled+` where u.final)`, db.Stamp(now))
+	if err != nil {
+		return trashed, nil, db.Explain(err)
+	}
+	rows, err = s.Read.QueryContext(ctx, `select number from result where trashed_at <= ?2
+		union select k.number `+Ruled+` where u.final`, db.Stamp(now), db.Stamp(now.AddDate(0, 0, -model.TrashDays)))
 	deleted, err = db.Collect(rows, err, number)
 	for _, n := range deleted {
 		if err == nil {
@@ -38,6 +45,14 @@ func (s Results) DeleteExpired(ctx context.Context, now time.Time) (trashed, del
 	}
 	return trashed, deleted, err
 }
+
+// Ruled are the results k that go by a rule u at the moment ?1, of the rules that are of a result the most
+// particular.
+const Ruled = `from result k left join report d on d.id = k.report join keep_rule u on u.rowid = (
+	select x.rowid from keep_rule x where x.kind = 'report' and x.id = k.report or x.kind = 'category'
+	and x.id = d.category or x.kind = 'all' order by case x.kind when 'report' then 0 when 'category' then 1 else 2 end
+	limit 1) and not k.signed and (u.final or not k.held)
+	and k.kept_at <= strftime('%Y-%m-%dT%H:%M:%fZ', ?1, '-' || u.days || ' days')`
 
 // ResultColumns are what [ScanResult] reads, and where from.
 const ResultColumns = `k.number, k.run, k.report, k.title, k.sentence, k.kept_at, k.rows, k.bytes, k.manifest,

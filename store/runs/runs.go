@@ -52,6 +52,12 @@ func (s Runs) Origin(ctx context.Context, name, present string) (string, error) 
 	return results.Results{DB: s.DB}.Origin(ctx, name, present)
 }
 
+// Waiting is how many runs of somebody wait.
+func (s Runs) Waiting(ctx context.Context, person string) (n int, err error) {
+	err = s.Read.QueryRowContext(ctx, `select count(*) from run where asked_by = ? and state = 'waiting'`, person).Scan(&n)
+	return n, db.Explain(err)
+}
+
 // WithRows tells which of some runs go on or have a result, in the trash too.
 func (s Runs) WithRows(ctx context.Context, numbers []int64) ([]int64, error) {
 	list, err := json.Marshal(append([]int64{}, numbers...))
@@ -155,13 +161,15 @@ func (s Runs) Claim(ctx context.Context, now time.Time, minute int) (model.Run, 
 	var number int64
 	err := s.Write.QueryRowContext(ctx, `update run set state = 'running', started_at = ?1, ended_at = null, rows = 0,
 		reason = ''
-		where number = (select min(w.number) from run w where w.state = 'waiting'
+		where number = (select w.number from (select min(w.number) number, w.asked_by from run w where w.state = 'waiting'
 			and (w.opens_at is null or case when w.opens_at <= w.closes_at then ?2 >= w.opens_at
 			and ?2 < w.closes_at else ?2 >= w.opens_at or ?2 < w.closes_at end)
 			and not exists (select 1 from run b where b.control_run = w.control_run and b.step < w.step
 			and b.state in ('waiting', 'running'))
 			and not exists (select 1 from json_each(iif(w.making = '', '{}', w.making), '$.of') o
-			join run b on b.number = o.value ->> 'run' where b.state in ('waiting', 'running')))
+			join run b on b.number = o.value ->> 'run' where b.state in ('waiting', 'running')) group by w.asked_by) w
+			order by (select count(*) from run b where b.state = 'running' and b.asked_by = w.asked_by),
+			(select max(b.started_at) from run b where b.asked_by = w.asked_by), w.number limit 1)
 		returning number`, db.Stamp(now), minute).Scan(&number)
 	if err != nil {
 		return model.Run{}, db.Explain(err)

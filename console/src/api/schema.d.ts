@@ -255,6 +255,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/people/{person}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        /** What the service keeps of a person: rows of its records by their tables. For themselves, and for administrators. */
+        get: operations["getDataOf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/people/{person}/erasure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a person out of the service whose account is closed. What they did goes on under an alias. */
+        post: operations["erasePerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/people/{person}": {
         parameters: {
             query?: never;
@@ -582,6 +620,66 @@ export interface paths {
         /** What takes space: the records, and the results in them by report, by who asked for them, and by age. */
         get: operations["getSpace"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long results are kept, by report and category, and how much people may keep. */
+        get: operations["listRules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rules/keep/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "report" | "category" | "all";
+                /** @description all for all. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how long results are kept at most. The most particular rule counts; what is signed off stays. */
+        put: operations["putKeepRule"];
+        post?: never;
+        /** Take a rule away. */
+        delete: operations["deleteKeepRule"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/rules/quota/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "person" | "group" | "everyone";
+                /** @description everyone for everyone. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how much the results of somebody may take; no run of theirs is started beyond it. */
+        put: operations["putQuota"];
         post?: never;
         delete?: never;
         options?: never;
@@ -5059,6 +5157,11 @@ export interface components {
             lines: number;
             /**
              * Format: int64
+             * @description Of these, out of how many somebody was taken.
+             */
+            erased: number;
+            /**
+             * Format: int64
              * @description 0 without lines.
              */
             first: number;
@@ -5101,6 +5204,61 @@ export interface components {
             reports: components["schemas"]["Taken"][];
             people: components["schemas"]["Taken"][];
             ages: components["schemas"]["Taken"][];
+        };
+        Rules: {
+            /** @description The most particular first. */
+            keep: components["schemas"]["KeepRule"][];
+            quotas: components["schemas"]["Quota"][];
+        };
+        KeepRuleChange: {
+            days: number;
+            /** @description What is held goes too, and for good; otherwise it lies in the trash first. */
+            final: boolean;
+        };
+        KeepRule: {
+            /** @enum {string} */
+            kind: "report" | "category" | "all";
+            id: string;
+            days: number;
+            final: boolean;
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        RuleEffect: {
+            /** Format: int64 */
+            results: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: date-time */
+            oldest?: string;
+            /** Format: date-time */
+            newest?: string;
+            /** @description The oldest of them. */
+            sample: components["schemas"]["RuleSample"][];
+        };
+        RuleSample: {
+            id: string;
+            report: string;
+            title: string;
+            /** Format: int64 */
+            rows: number;
+            /** Format: date-time */
+            keptAt: string;
+        };
+        QuotaChange: {
+            /**
+             * Format: int64
+             * @description 0 takes it away.
+             */
+            megabytes: number;
+        };
+        Quota: {
+            /** @enum {string} */
+            kind: "person" | "group" | "everyone";
+            id: string;
+            /** Format: int64 */
+            megabytes: number;
         };
         Taken: {
             name: string;
@@ -6147,6 +6305,56 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    getDataOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rows, by table. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: Record<string, never>[];
+                    };
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    erasePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What they are called now. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        alias: string;
+                    };
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     putPerson: {
         parameters: {
             query?: never;
@@ -6700,6 +6908,109 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Space"];
                 };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rules. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rules"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putKeepRule: {
+        parameters: {
+            query?: {
+                /** @description Tell what would go, and keep no rule. */
+                try?: boolean;
+            };
+            header?: never;
+            path: {
+                kind: "report" | "category" | "all";
+                /** @description all for all. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRuleChange"];
+            };
+        };
+        responses: {
+            /** @description What goes by it at once. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleEffect"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deleteKeepRule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "report" | "category" | "all";
+                /** @description all for all. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description There is none any more. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    putQuota: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "person" | "group" | "everyone";
+                /** @description everyone for everyone. */
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuotaChange"];
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Wrong"];
         };

@@ -19,7 +19,7 @@ import { SharedParameters } from './SharedParameters'
 import { RetiredThings } from './RetiredThings'
 import { Shelf } from './shelf/Shelf'
 import { Sources } from './sources/Sources'
-import { Space } from './Space'
+import { Space } from './space/Space'
 import { Heading } from '../parts/Heading'
 
 /** The desks of the office, by what they are about. */

@@ -19,6 +19,10 @@ export function People() {
     await answer(api.DELETE('/people/{person}', { params: { path: { person: name } } }))
     await client.invalidateQueries()
   }
+  const erase = async (name: string) => {
+    await answer(api.POST('/people/{person}/erasure', { params: { path: { person: name } } }))
+    await client.invalidateQueries()
+  }
   const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/people')) })
   if (people.error) return <Failure error={people.error} />
   return (
@@ -50,6 +54,21 @@ export function People() {
                   Signed in
                 </button>{' '}
                 <HandOver person={p} people={people.data} /> <RenameThing kind="account" name={p.name} />{' '}
+                <a
+                  className="act"
+                  href={`/api/people/${encodeURIComponent(p.name)}/data`}
+                  download={`${p.name}.json`}
+                >
+                  Data
+                </a>{' '}
+                {p.closed && (
+                  <Remove
+                    word="Erase"
+                    name={p.name}
+                    says="The person is taken out of the service: what was theirs alone is deleted, what they did goes on under another name, in the audit too. Sealed results keep who asked for them until they are deleted."
+                    onRemove={() => erase(p.name)}
+                  />
+                )}{' '}
                 <Remove
                   name={p.name}
                   says="The account is deleted, with its desk and criteria. An account that something is kept for, such as results, is closed instead."

@@ -15,7 +15,9 @@ create table audit (
   after text not null,
   outcome text not null,
   why text not null,
-  digest text not null
+  digest text not null,
+  salt text not null,
+  erased text -- what was taken out of the line with somebody, in JSON
 ) strict;
 create index audit_on on audit (kind, id, number);
 create index audit_by on audit (person, number);
@@ -33,6 +35,8 @@ insert into audit_book (one, first, before, sent) values (1, 1, '', 0);
 
 -- +goose StatementBegin
 create trigger audit_unchanged before update on audit
+when (new.number, new.at, new.face, new.request, new.act, new.kind, new.outcome, new.digest, new.salt) is not
+  (old.number, old.at, old.face, old.request, old.act, old.kind, old.outcome, old.digest, '') or new.erased is null
 begin
   select raise(abort, 'lines of the audit are never changed');
 end;

@@ -2,9 +2,11 @@ import { Progress, SegmentedControl } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { answer, api } from '../api/client'
-import { size } from '../parts/said'
-import classes from './Office.module.css'
+import { answer, api } from '../../api/client'
+import { size } from '../../parts/said'
+import { KeepRules } from './KeepRules'
+import { Quotas } from './Quotas'
+import classes from '../Office.module.css'
 
 type Way = 'reports' | 'people' | 'ages'
 const ways: { value: Way; label: string }[] = [
@@ -17,6 +19,7 @@ const ways: { value: Way; label: string }[] = [
 export function Space() {
   const [way, setWay] = useState<Way>('reports')
   const space = useQuery({ queryKey: ['space'], queryFn: () => answer(api.GET('/space')) })
+  const rules = useQuery({ queryKey: ['rules'], queryFn: () => answer(api.GET('/rules')) })
   const s = space.data
   if (!s) return space.error && <p className={classes.wrong}>{space.error.message}</p>
   const number = (n: number) => n.toLocaleString('en-GB')
@@ -58,10 +61,9 @@ export function Space() {
           ))}
         </tbody>
       </table>
-      <p className="dim">
-        How long results are kept is said by run controls. What deletions leave free is given back to the disk
-        within an hour.
-      </p>
+      <p className="dim">What deletions leave free is given back to the disk within an hour.</p>
+      {rules.data && <KeepRules rules={rules.data.keep} />}
+      {rules.data && <Quotas quotas={rules.data.quotas} />}
     </section>
   )
 }
