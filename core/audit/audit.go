@@ -27,7 +27,7 @@ type Line struct {
 	After   string    `json:"after,omitempty"`
 	Outcome string    `json:"outcome"` // see [Outcomes]
 	Why     string    `json:"why,omitempty"`
-	Digest  string    `json:"digest"` // SHA-256 in hexadecimal digits; see [Line.Sealed]
+	Digest  string    `json:"digest"`           // SHA-256 in hexadecimal digits; see [Line.Sealed]
 	Salt    string    `json:"salt,omitempty"`   // that what may name somebody is digested with; random
 	Erased  *Erased   `json:"erased,omitempty"` // what was taken out with somebody; nil for nothing
 }

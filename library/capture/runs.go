@@ -60,7 +60,9 @@ func (a *Access) MayStart(ctx context.Context) error {
 }
 
 // Allows lets runs start while who asks for them may keep more.
-func (room *Room) Allows(keepsMore func(ctx context.Context, person string) error) { room.keepsMore = keepsMore }
+func (room *Room) Allows(keepsMore func(ctx context.Context, person string) error) {
+	room.keepsMore = keepsMore
+}
 
 func (a *Access) start(ctx context.Context, ask Ask) (model.Run, error) {
 	if err := a.MayStart(ctx); err != nil {
