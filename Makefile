@@ -85,6 +85,10 @@ bench: build ## what capture, pages and files cost, as ratios in one run
 	go build -o bin/bench ./bench
 	./bin/bench -data bench-data $(if $(REFERENCE),-reference $(REFERENCE)) $(if $(ENGINE),-engine $(ENGINE))
 
+FOR ?= 10m
+soak: console/dist/index.html ## the service used hard as everything goes wrong, for FOR; then what it promised is looked for
+	go run ./soak -for $(FOR)
+
 screenshots: build ## the pictures of the documentation, from the demo data
 	scripts/test-needs.sh pictures
 	go test -count=1 -timeout 300s ./e2e -run TestScreenshots -args -screenshots $(CURDIR)/docs/screenshots

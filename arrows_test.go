@@ -254,7 +254,7 @@ cmd/mantilla: library/capture library/secrets library/sending model server serve
 `
 
 // among are packages that only stand beside the program: they may import any.
-var among = []string{"bench", "bench/made", "bench/measure", "bench/office", "e2e",
+var among = []string{"bench", "bench/made", "bench/measure", "bench/office", "e2e", "soak",
 	"core/frame/frametest", "demo/demotest", "demo/mdserver", "demo/pgserver", "library/librarytest", "source/sourcetest"}
 
 // outside has what only some packages, or files, may import from elsewhere.

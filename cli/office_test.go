@@ -141,7 +141,7 @@ func TestTheOfficeIsForItsRoles(t *testing.T) {
 		{"adda", "people put dora --units UF:cellar", 2, "there are region, district and site"},
 		{"adda", "space rules", 0, "none"},
 		{"adda", "space keep category:Staf --days 90", 3, "did you mean Staff?"},
-		{"adda", "space keep category:Staff --days 90 --final --try", 0, "0 results of 0.0 MB would go."},
+		{"adda", "space keep category:Staff --days 90 --final --try", 0, "0 results of 0.0 kB would go."},
 		{"adda", "space rules", 0, "none"},
 		{"adda", "space keep category:Staff --days 90 --final", 0, "go within the hour"},
 		{"adda", "space quota person:dora --mb 500", 0, "person:dora may keep 500 MB."},

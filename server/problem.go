@@ -54,7 +54,7 @@ func problem(err error) api.Problem {
 	case errors.As(err, &forbidden):
 		set("forbidden", "You may not do this", http.StatusForbidden)
 	case errors.Is(err, model.ErrFull): // whatever was refused because of it
-		set("full", "Nothing can be written", http.StatusInsufficientStorage)
+		set("full", "Nothing can be written now", http.StatusServiceUnavailable)
 	case errors.As(err, &refused) && !errors.As(err, &definition):
 		set("request", "The request is not right", http.StatusUnprocessableEntity)
 		p.Fields = []api.Fault{{Field: refused.Part, Message: refused.Error()}}
@@ -104,6 +104,9 @@ func unreadable(err error) error {
 	return &answer.BadRequest{Field: "request", Err: err}
 }
 
+// soon is when whoever is told that it goes wrong for now asks again, in seconds, where nothing more is known.
+const soon = "30"
+
 // write answers with a problem.
 func write(w http.ResponseWriter, p api.Problem) {
 	body, err := json.Marshal(p)
@@ -111,6 +114,11 @@ func write(w http.ResponseWriter, p api.Problem) {
 		panic(err) // a Problem holds nothing that cannot be written as JSON
 	}
 	w.Header().Set("Content-Type", "application/problem+json")
+	if p.Status == http.StatusServiceUnavailable || p.Status == http.StatusTooManyRequests {
+		if w.Header().Get("Retry-After") == "" {
+			w.Header().Set("Retry-After", soon)
+		}
+	}
 	w.WriteHeader(p.Status)
 	_, _ = w.Write(body) // whoever does not hear it has gone
 }

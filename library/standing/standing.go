@@ -158,7 +158,10 @@ func (room *Room) sources() Part {
 }
 
 func size(bytes int64) string {
-	if bytes < 1e9 {
+	switch {
+	case bytes < 1e6:
+		return fmt.Sprintf("%.1f kB", float64(bytes)/1e3)
+	case bytes < 1e9:
 		return fmt.Sprintf("%.1f MB", float64(bytes)/1e6)
 	}
 	return fmt.Sprintf("%.1f GB", float64(bytes)/1e9)

@@ -43,7 +43,19 @@ export function People() {
             <tr key={p.name} className={p.closed ? classes.closed : undefined}>
               <td>{p.name}</td>
               <td>{p.title}</td>
-              <td>{p.role}</td>
+              <td>
+                {p.role}
+                {p.given?.map(r => (
+                  <div key={r} className="dim">
+                    also {r}
+                  </div>
+                ))}
+                {p.withheld?.map(r => (
+                  <div key={r} className="dim">
+                    not {r}
+                  </div>
+                ))}
+              </td>
               <td>{p.groups.join(', ')}</td>
               <td>{p.units.length ? `only ${p.units.join(', ')}` : 'everything'}</td>
               <td>

@@ -53,7 +53,7 @@ export function KeepRules({ rules }: { rules: Rule[] }) {
     <section aria-label="How long results are kept">
       <h2>How long results are kept</h2>
       {rules.length === 0 && (
-        <p>Nothing but run controls says so; what they and people do not end is kept for ever.</p>
+        <p>There is no rule yet: results are kept until people or run controls end them.</p>
       )}
       {rules.length > 0 && (
         <table className={classes.table}>
