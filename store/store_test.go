@@ -213,6 +213,19 @@ func TestCacheStaysWithinItsBudget(t *testing.T) {
 	}
 }
 
+// TestASealIsCheckedOverOneConnection checks a seal where there is one connection to read by: many who do so
+// at once have no more, and none of them may wait for another.
+func TestASealIsCheckedOverOneConnection(t *testing.T) {
+	s := open(t, t.TempDir(), 1<<20)
+	r := sealed(t, s, frame.BatchRows+5)
+	s.db.Read.SetMaxOpenConns(1)
+	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second)
+	defer cancel()
+	if ok, err := s.Results().CheckSeal(ctx, r); err != nil || !ok {
+		t.Errorf("it agrees: %t, %v", ok, err)
+	}
+}
+
 func TestSealNoticesEveryChange(t *testing.T) {
 	ctx := context.Background()
 	for _, change := range []string{

@@ -2,10 +2,12 @@ package meaning
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"mantilla/core/query"
 	"mantilla/core/report"
@@ -223,8 +225,17 @@ func (room *Room) tables(ctx context.Context, id string) ([]source.Table, error)
 	if err != nil {
 		return nil, err
 	}
-	return src.Tables(ctx)
+	asked, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	tables, err := src.Tables(asked)
+	if errors.Is(err, context.DeadlineExceeded) || asked.Err() != nil && ctx.Err() == nil {
+		err = fmt.Errorf("the source %s does not answer within %s", id, patience)
+	}
+	return tables, err
 }
+
+// patience is how long whoever reads what columns mean waits for the source to say where they come from.
+const patience = 2 * time.Second
 
 // explains tells of the columns of a dataset what they mean, for what is taken away.
 func (room *Room) explains(c *report.Column) string {

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"hash"
 
 	"mantilla/model"
 	"mantilla/seal"
@@ -35,25 +36,7 @@ func (s Results) settledOf(ctx context.Context, r model.Result) (settled []byte,
 func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 	batches := sha256.New()
 	for _, k := range r.Manifest.Datasets {
-		rows, err := s.Read.QueryContext(ctx,
-			`select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)
-		_, err = db.Collect(rows, err, func(rows *sql.Rows) (struct{}, error) {
-			var place int
-			var n int64
-			var blob []byte
-			if err := rows.Scan(&place, &n, &blob); err != nil {
-				return struct{}{}, err
-			}
-			if blob, err = knownText(r, blob); err != nil {
-				return struct{}{}, err
-			}
-			digest := sha256.Sum256(blob)
-			seal.Add(batches, k.Dataset, place, n, digest[:])
-			if r.Manifest.Form < seal.ColumnForm {
-				return struct{}{}, nil
-			}
-			return struct{}{}, s.checkCells(ctx, r, k.Dataset, place, blob)
-		})
+		err := s.checkBatches(ctx, r, k, batches)
 		if errors.Is(err, model.ErrBroken) {
 			return false, nil
 		}
@@ -69,6 +52,42 @@ func (s Results) CheckSeal(ctx context.Context, r model.Result) (bool, error) {
 	}
 	whole, err := seal.Over(r.Manifest, batches.Sum(nil))
 	return whole == r.Manifest.Seal, err
+}
+
+// checkBatches reads the batches of a dataset again, and adds them to what the seal is over. What is known
+// of them is read before their columns are: who reads in the midst of reading holds two of the few
+// connections that there are, and some who do so at once wait for each other.
+func (s Results) checkBatches(ctx context.Context, r model.Result, k model.Kept, over hash.Hash) error {
+	type batch struct {
+		place  int
+		rows   int64
+		digest [sha256.Size]byte
+		text   []byte // nil where there are the rows in it
+	}
+	rows, err := s.Read.QueryContext(ctx,
+		`select place, rows, data from batch where run = ? and dataset = ? order by place`, r.Run, k.Dataset)
+	all, err := db.Collect(rows, err, func(rows *sql.Rows) (b batch, err error) {
+		if err = rows.Scan(&b.place, &b.rows, &b.text); err == nil {
+			b.text, err = knownText(r, b.text)
+		}
+		if b.digest = sha256.Sum256(b.text); r.Manifest.Form < seal.ColumnForm {
+			b.text = nil
+		}
+		return b, err
+	})
+	if err != nil {
+		return err
+	}
+	for _, b := range all {
+		seal.Add(over, k.Dataset, b.place, b.rows, b.digest[:])
+		if b.text == nil {
+			continue
+		}
+		if err := s.checkCells(ctx, r, k.Dataset, b.place, b.text); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // squeezed is a column as it is compressed by itself.
