@@ -7,6 +7,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/ncruces/go-sqlite3"
@@ -26,7 +27,12 @@ func (s *soak) mishaps() []mishap {
 	full := filepath.Join(s.dir, fullFile)
 	var held *sqlite3.Conn
 	return []mishap{
-		{"the power fails", s.keeper.kill, nil},
+		{"the power fails", func(ctx context.Context) error {
+			if err := s.keeper.kill(ctx); err != nil {
+				return err
+			}
+			return s.backUp(ctx)
+		}, nil},
 		{"the disk is full", func(context.Context) error { return os.WriteFile(full, nil, 0o600) },
 			func() error { return os.Remove(full) }},
 		{"the mail server is slow", func(context.Context) error { s.wire.slow.Store(true); return nil },
@@ -64,9 +70,14 @@ func (s *soak) goWrong(ctx context.Context, length time.Duration) error {
 	begun, long := time.Now(), min(max(length/20, time.Second), 5*time.Second)
 	all := s.mishaps()
 	for ctx.Err() == nil {
-		for _, at := range rand.Perm(len(all)) {
+		order := rand.Perm(len(all))
+		if len(s.happened) == 0 { // the power fails once at least, and early
+			at := slices.Index(order, 0)
+			order[0], order[at] = order[at], order[0]
+		}
+		for _, at := range order {
 			m := all[at]
-			if m.end == nil && at == 0 && time.Since(begun) > length/2 {
+			if at == 0 && time.Since(begun) > length/2 {
 				continue
 			}
 			pause(ctx, long/2)

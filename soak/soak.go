@@ -27,6 +27,7 @@ type soak struct {
 	books    *books
 	ahead    int64 // how far the clock is set forth, in seconds
 	happened map[string]int
+	copies   []backedUp
 	length   time.Duration
 	calm     time.Duration // that the service needed to do what it had promised
 }
@@ -94,7 +95,7 @@ func begun(ctx context.Context, dir string) (*soak, error) {
 	if err := s.keeper.start(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.crowd.let(ctx, "rhea", "runa", "dora"); err != nil {
+	if err := s.crowd.let(ctx, "rhea", "runa", "dora", "adda"); err != nil {
 		return nil, err
 	}
 	_, err = s.crowd.as("runa").until(ctx, http.StatusOK, "PUT", "/controls/soak", map[string]any{"title": "Soak",
@@ -152,7 +153,8 @@ func (s *soak) check(ctx context.Context) error {
 			add("%s were kept as %q and are %s, %v", id, names, r.body, err)
 		}
 	}
-	return errors.Join(append(wrong, s.lettersRight(), s.momentsRight(ctx, as), s.flat())...)
+	return errors.Join(append(wrong, s.lettersRight(), s.momentsRight(ctx, as), s.flat(),
+		s.copiesRight(ctx))...)
 }
 
 // settled waits until nothing goes on any more.
@@ -273,6 +275,7 @@ func (s *soak) told() string {
 	}
 	fmt.Fprintf(&out, "promised                   %d runs, %d letters, %d criteria\n", len(b.runs), len(b.letters),
 		len(b.edits))
+	fmt.Fprintf(&out, "back-ups under load        %d, restored and proven\n", len(s.copies))
 	fmt.Fprintf(&out, "letters that came again    %d, known by their ids\n", s.box.Again())
 	fmt.Fprintf(&out, "readers waited             %v at the median, %v at the 99th of a hundred, of %d\n",
 		b.share(50).Round(time.Millisecond), b.share(99).Round(time.Millisecond), len(b.took))
