@@ -34,7 +34,8 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	if err != nil {
 		return nil, err
 	}
-	s := newService(&answer.Service{Library: l, Version: o.Version, Log: log, Closing: o.Closing,
+	s := newService(&answer.Service{Library: l, Below: prefixOf(l.Settings().Address), Version: o.Version, Log: log,
+		Closing:  o.Closing,
 		Provider: o.Provider, Local: o.Local || o.Provider == nil}, rules)
 	l.Words(rules.acts)
 	if o.Observe != nil {
@@ -61,7 +62,8 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
 	engine.GET("/api/", func(c *gin.Context) { c.Data(http.StatusOK, "text/html; charset=utf-8", rules.pages) })
-	console := console(o.Console)
+	prefix := prefixOf(l.Settings().Address)
+	console := console(o.Console, prefix)
 	engine.NoRoute(func(c *gin.Context) {
 		c.Status(http.StatusOK) // Gin's own answer would be not found
 		if err := console(c.Writer, c.Request); err != nil {
@@ -70,14 +72,15 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	})
 	sites := http.NewCrossOriginProtection()
 	sites.SetDenyHandler(http.HandlerFunc(refuseSite))
-	return versioned(sites.Handler(engine)), nil
+	return below(prefix, versioned(sites.Handler(engine))), nil
 }
 
 // begun notes what handlers may ask of the call itself.
 func (s *service) begun(proxies networkList) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		proxied := proxies.have(c.Request.RemoteAddr) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
-		x := &answer.Call{Library: s.Library, URL: c.Request.URL, Secret: answer.SecretIn(c.Request), From: c.ClientIP(),
+		x := &answer.Call{Library: s.Library, Below: s.Below, URL: c.Request.URL, Secret: answer.SecretIn(c.Request),
+			From:  c.ClientIP(),
 			ByTLS: c.Request.TLS != nil || proxied, Known: c.GetHeader("If-None-Match")}
 		if away, err := c.Request.Cookie("mantilla-away"); err == nil {
 			x.Away = away.Value

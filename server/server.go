@@ -132,7 +132,7 @@ func bounded(w http.ResponseWriter, r *http.Request) error {
 
 // console serves the console's files; every path that is a place within the
 // console is its page, which its own router reads. Any other path is not there.
-func console(files fs.FS) func(w http.ResponseWriter, r *http.Request) error {
+func console(files fs.FS, prefix string) func(w http.ResponseWriter, r *http.Request) error {
 	server := http.FileServerFS(files)
 	return func(w http.ResponseWriter, r *http.Request) error {
 		path := strings.TrimPrefix(r.URL.Path, "/")
@@ -162,7 +162,7 @@ func console(files fs.FS) func(w http.ResponseWriter, r *http.Request) error {
 		if !known {
 			w.WriteHeader(http.StatusNotFound) // the console says so, and leads on
 		}
-		_, err = w.Write(page)
+		_, err = w.Write(placed(page, prefix))
 		return err
 	}
 }

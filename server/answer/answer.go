@@ -77,6 +77,7 @@ func (tag NotModified) VisitReadViewResponse(w http.ResponseWriter) error { retu
 // Service is what handlers are made with.
 type Service struct {
 	Library *library.Library
+	Below   string // path below which people reach it; "" for none
 	Version string
 	Log     *slog.Logger
 	Closing <-chan struct{} // closed when the service shuts down; ends streams

@@ -17,6 +17,7 @@ type Call struct {
 	From    string          // address of the machine
 	ByTLS   bool            // to the service itself, or to a proxy whose word is taken
 	URL     *url.URL
+	Below   string // path below which people reach the service
 	Known   string // tags of answers that the caller has
 
 	Away      string // state of the sign-in that this browser was sent away for
@@ -71,7 +72,7 @@ func (c *Call) CookieOf(secret string) *string {
 	set := http.Cookie{
 		Name:     Cookie,
 		Value:    secret,
-		Path:     "/",
+		Path:     c.Below + "/",
 		HttpOnly: true,
 		SameSite: http.SameSiteStrictMode,
 		Secure:   c.ByTLS,

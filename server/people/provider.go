@@ -58,7 +58,7 @@ func (a *away) take(state string, now time.Time) (s sent, ok bool) {
 const awayCookie = "mantilla-away"
 
 func (s People) cookie(ctx context.Context, state string) string {
-	c := http.Cookie{Name: awayCookie, Value: state, Path: "/api/session/provider", HttpOnly: true,
+	c := http.Cookie{Name: awayCookie, Value: state, Path: s.Below + "/api/session/provider", HttpOnly: true,
 		SameSite: http.SameSiteLaxMode, Secure: answer.CallOf(ctx).ByTLS, MaxAge: int(longestAway.Seconds())}
 	if state == "" {
 		c.MaxAge = -1
@@ -88,7 +88,7 @@ func (s People) BeginSignIn(ctx context.Context,
 	address, b, err := s.Provider.Begin(ctx, s.own()+"/api/session/provider/back", time.Now())
 	if err != nil {
 		s.Log.ErrorContext(ctx, "nobody can be sent to the provider", "error", err)
-		to := "/?refused=" + reason(err)
+		to := s.Below + "/?refused=" + reason(err)
 		return handlers.BeginSignIn303Response{Headers: handlers.BeginSignIn303ResponseHeaders{Location: &to}}, nil
 	}
 	s.away.add(sent{b, place(answer.Value(r.Params.To))}, b.At)
@@ -128,6 +128,7 @@ func (s People) FinishSignIn(ctx context.Context,
 		ended := s.cookie(ctx, "")
 		to, cookie = "/?refused="+reason(err), &ended
 	}
+	to = s.Below + to
 	return handlers.FinishSignIn303Response{Headers: handlers.FinishSignIn303ResponseHeaders{Location: &to,
 		SetCookie: cookie}}, nil
 }
@@ -158,7 +159,7 @@ func (s People) LeaveProvider(ctx context.Context,
 		to = s.Provider.Leave(ctx, s.own()+"/")
 	}
 	if to == "" {
-		to = "/"
+		to = s.Below + "/"
 	}
 	return handlers.LeaveProvider303Response{Headers: handlers.LeaveProvider303ResponseHeaders{Location: &to}}, nil
 }

@@ -1,5 +1,6 @@
 // The calls of the contract, typed by what is generated from it.
 import createClient from 'openapi-fetch'
+import { at } from './below'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -57,7 +58,7 @@ export type SourceTable = Schemas['SourceTable']
 export type Notice = Schemas['Notice']
 export type Values = Record<string, string>
 
-export const api = createClient<paths>({ baseUrl: '/api' })
+export const api = createClient<paths>({ baseUrl: at('/api') })
 
 /** A failed call, with the service's own account of it. */
 export class Refusal extends Error {

@@ -2,6 +2,7 @@ import { MantineProvider } from '@mantine/core'
 import { DatesProvider } from '@mantine/dates'
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { createBrowserRouter, RouterProvider } from 'react-router'
+import { below } from '../api/below'
 import { Refusal } from '../api/client'
 import { CatalogPage } from '../catalog/CatalogPage'
 import { ControlPage } from '../controls/ControlPage'
@@ -38,39 +39,42 @@ const queries: QueryClient = new QueryClient({
   },
 })
 
-const router = createBrowserRouter([
-  {
-    element: <Shell />,
-    errorElement: <BrokenPage />,
-    children: [
-      { path: '/', element: <DeskPage /> },
-      { path: '/catalog', element: <CatalogPage /> },
-      { path: '/reports/:report', element: <ReportPage /> },
-      { path: '/open/:report', element: <OpenPage /> },
-      { path: '/controls', element: <ControlsPage /> },
-      { path: '/controls/:control', element: <ControlPage /> },
-      { path: '/runs', element: <RunsPage /> },
-      { path: '/runs/:run', element: <RunPage /> },
-      { path: '/trash', element: <TrashPage /> },
-      { path: '/results', element: <ResultsPage /> },
-      { path: '/results/:result', element: <ResultPage /> },
-      {
-        path: '/timetable',
-        lazy: async () => ({ Component: (await import('../timetable/TimetablePage')).TimetablePage }),
-      },
-      {
-        path: '/sending',
-        lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }),
-      },
-      { path: '/office', element: <OfficePage /> },
-      {
-        path: '/office/drafts/:draft',
-        lazy: async () => ({ Component: (await import('../office/drafts/DraftPage')).DraftPage }),
-      },
-      { path: '*', element: <LostPage /> },
-    ],
-  },
-])
+const router = createBrowserRouter(
+  [
+    {
+      element: <Shell />,
+      errorElement: <BrokenPage />,
+      children: [
+        { path: '/', element: <DeskPage /> },
+        { path: '/catalog', element: <CatalogPage /> },
+        { path: '/reports/:report', element: <ReportPage /> },
+        { path: '/open/:report', element: <OpenPage /> },
+        { path: '/controls', element: <ControlsPage /> },
+        { path: '/controls/:control', element: <ControlPage /> },
+        { path: '/runs', element: <RunsPage /> },
+        { path: '/runs/:run', element: <RunPage /> },
+        { path: '/trash', element: <TrashPage /> },
+        { path: '/results', element: <ResultsPage /> },
+        { path: '/results/:result', element: <ResultPage /> },
+        {
+          path: '/timetable',
+          lazy: async () => ({ Component: (await import('../timetable/TimetablePage')).TimetablePage }),
+        },
+        {
+          path: '/sending',
+          lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }),
+        },
+        { path: '/office', element: <OfficePage /> },
+        {
+          path: '/office/drafts/:draft',
+          lazy: async () => ({ Component: (await import('../office/drafts/DraftPage')).DraftPage }),
+        },
+        { path: '*', element: <LostPage /> },
+      ],
+    },
+  ],
+  { basename: below || '/' },
+)
 
 export function App() {
   return (

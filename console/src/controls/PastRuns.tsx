@@ -4,6 +4,7 @@ import { answer, api, type Control, type Run } from '../api/client'
 import { length, moment } from '../parts/said'
 import { Again } from './Again'
 import classes from './ControlPage.module.css'
+import { at } from '../api/below'
 
 type Props = { control: Control }
 
@@ -109,7 +110,7 @@ function Cell({ run, control }: CellProps) {
           <span key={f}>
             {' '}
             ·{' '}
-            <a href={`/api/results/${run.result}/views/${view || '*'}/file?format=${f}`} download>
+            <a href={at(`/api/results/${run.result}/views/${view || '*'}/file?format=${f}`)} download>
               {f.toUpperCase()}
             </a>
           </span>

@@ -6,6 +6,7 @@ import { Link } from 'react-router'
 import { answer, api, type Schemas } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './Office.module.css'
+import { at } from '../api/below'
 
 const page = 100
 const outcomes = ['done', 'refused', 'failed'] as const
@@ -72,7 +73,7 @@ export function Audit() {
         <Button size="xs" variant="default" loading={check.isPending} onClick={() => check.mutate()}>
           Check that it is whole
         </Button>
-        <Button size="xs" variant="default" component="a" href="/api/audit/file" download>
+        <Button size="xs" variant="default" component="a" href={at('/api/audit/file')} download>
           Take it away
         </Button>
       </Group>

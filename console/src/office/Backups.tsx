@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
 import { count, moment, size } from '../parts/said'
 import classes from './Office.module.css'
+import { at } from '../api/below'
 
 /** Copies of all that the service keeps: those it makes by itself, one made now, one taken away. */
 export function Backups() {
@@ -34,7 +35,7 @@ export function Backups() {
             Make one now
           </Button>
         )}
-        <Button size="xs" variant="default" component="a" href="/api/backup" download>
+        <Button size="xs" variant="default" component="a" href={at('/api/backup')} download>
           Take one away
         </Button>
       </Group>

@@ -9,6 +9,7 @@ import { PersonForm } from './PersonForm'
 import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
 import { Sessions } from '../signin/Sessions'
+import { at } from '../api/below'
 
 /** All accounts: who may do what, and who sees which units. */
 export function People() {
@@ -68,7 +69,7 @@ export function People() {
                 <HandOver person={p} people={people.data} /> <RenameThing kind="account" name={p.name} />{' '}
                 <a
                   className="act"
-                  href={`/api/people/${encodeURIComponent(p.name)}/data`}
+                  href={at(`/api/people/${encodeURIComponent(p.name)}/data`)}
                   download={`${p.name}.json`}
                 >
                   Data

@@ -1,5 +1,6 @@
 import type { Schemas } from '../api/client'
 import { moment, size } from './said'
+import { at } from '../api/below'
 
 type Props = { resource: Schemas['Resource'] }
 
@@ -12,7 +13,7 @@ export function Document({ resource: r }: Props) {
           {r.title} ↗
         </a>
       ) : r.latest ? (
-        <a href={`/api/resources/${r.id}/file`} download={r.latest.name}>
+        <a href={at(`/api/resources/${r.id}/file`)} download={r.latest.name}>
           {r.title}
         </a>
       ) : (

@@ -7,6 +7,7 @@ import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { count, length } from '../parts/said'
 import { formAddress } from './formAddress'
+import { at } from '../api/below'
 
 /** A run as it goes: waiting, running with its rows and time, and its end. A result opens by itself. */
 export function RunPage() {
@@ -20,7 +21,7 @@ export function RunPage() {
   const known = run.isSuccess
   useEffect(() => {
     if (!known) return
-    const events = new EventSource(`/api/runs/${id}/progress`)
+    const events = new EventSource(at(`/api/runs/${id}/progress`))
     events.addEventListener('run', e => {
       const now = JSON.parse(e.data) as Run
       client.setQueryData(['run', id], now)

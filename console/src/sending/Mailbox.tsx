@@ -4,6 +4,7 @@ import { answer, api, type Letter } from '../api/client'
 import { State } from '../parts/State'
 import { moment, size } from '../parts/said'
 import classes from './Mailbox.module.css'
+import { at } from '../api/below'
 
 /** What the stand-in mail server got: letters at the left, the one opened at the right. */
 export function Mailbox({ letters }: { letters: Letter[] }) {
@@ -58,7 +59,7 @@ function Opened({ id }: { id: string }) {
       <ul>
         {l.parts.map(p => (
           <li key={p.number}>
-            <a href={`/api/mailbox/${id}/parts/${p.number}`} download>
+            <a href={at(`/api/mailbox/${id}/parts/${p.number}`)} download>
               {p.name || 'the message as a page'}
             </a>{' '}
             <span className="dim">{size(p.bytes)}</span>

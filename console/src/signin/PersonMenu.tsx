@@ -9,12 +9,13 @@ import classes from './PersonMenu.module.css'
 import { SecondFactor } from './SecondFactor'
 import { Sessions } from './Sessions'
 import { TimeZone } from './TimeZone'
+import { at } from '../api/below'
 
 type Props = { who: Who }
 type What = 'password' | 'sessions' | 'zone' | 'second'
 
 // The page is loaded anew, so that nothing of what was read stays in sight or in memory.
-const gone = (by?: string) => window.location.assign(by ? '/api/session/leave' : '/')
+const gone = (by?: string) => window.location.assign(at(by ? '/api/session/leave' : '/'))
 
 /** Who is signed in, with what belongs to the account. */
 export function PersonMenu({ who }: Props) {

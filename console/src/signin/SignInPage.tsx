@@ -5,6 +5,7 @@ import { answer, api, Refusal } from '../api/client'
 import { Mark } from '../app/Mark'
 import classes from './SignInPage.module.css'
 import { Heading } from '../parts/Heading'
+import { at, below } from '../api/below'
 
 /** Why the provider's people are not let in, by what the service calls it. */
 const refusals: Record<string, string> = {
@@ -23,7 +24,7 @@ function placeNow(): string {
   const params = new URLSearchParams(location.search)
   params.delete('refused')
   const text = params.toString()
-  return location.pathname + (text ? `?${text}` : '')
+  return location.pathname.slice(below.length) + (text ? `?${text}` : '')
 }
 
 type Props = {
@@ -48,7 +49,7 @@ export function SignInPage({ again }: Props) {
         client.setQueryData(['session'], who)
         return client.invalidateQueries({ predicate: q => q.queryKey[0] !== 'session' })
       }
-      if (again) return window.location.assign('/') // somebody else: nothing of the former one's stays
+      if (again) return window.location.assign(at('/')) // somebody else: nothing of the former one's stays
       client.removeQueries({ predicate: q => !['service', 'session'].includes(String(q.queryKey[0])) })
       client.setQueryData(['session'], who)
     },
@@ -76,7 +77,7 @@ export function SignInPage({ again }: Props) {
         {service.data?.provider && (
           <Button
             component="a"
-            href={`/api/session/provider?to=${encodeURIComponent(placeNow())}`}
+            href={at(`/api/session/provider?to=${encodeURIComponent(placeNow())}`)}
             fullWidth
             mb="sm"
             data-provider

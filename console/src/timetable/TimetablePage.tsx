@@ -8,6 +8,7 @@ import { State } from '../parts/State'
 import { Again } from '../controls/Again'
 import { moment } from '../parts/said'
 import { useMayChange } from '../signin/session'
+import { at } from '../api/below'
 
 /** What is due, what ran by timetable, and what did not. */
 export function TimetablePage() {
@@ -116,7 +117,7 @@ export function TimetablePage() {
       <Modal opened={feed.isSuccess} onClose={() => feed.reset()} title="For a calendar program">
         <p>Subscribe to this address. It is secret, and takes the place of an earlier one.</p>
         <code style={{ overflowWrap: 'anywhere' }}>
-          {feed.data && window.location.origin + feed.data.path}
+          {feed.data && window.location.origin + at(feed.data.path)}
         </code>
       </Modal>
     </>

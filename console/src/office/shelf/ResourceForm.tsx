@@ -16,6 +16,7 @@ import { answer, api, type Opening, type Schemas } from '../../api/client'
 import { moment, size } from '../../parts/said'
 import { idOf } from '../idOf'
 import classes from '../Office.module.css'
+import { at } from '../../api/below'
 
 type Props = { resource: Schemas['Resource'] | undefined; onDone: () => void }
 
@@ -186,7 +187,7 @@ function Fields({ resource: r, whole, onDone }: Props & { whole: Schemas['Resour
         <ul className={classes.versions}>
           {whole.versions.map(v => (
             <li key={v.number}>
-              <a href={`/api/resources/${r!.id}/file?version=${v.number}`} download={v.name}>
+              <a href={at(`/api/resources/${r!.id}/file?version=${v.number}`)} download={v.name}>
                 Version {v.number}
               </a>{' '}
               <span className="dim">

@@ -6,6 +6,7 @@ import { answer, api, type Criteria } from '../../api/client'
 import { count, moment } from '../../parts/said'
 import { EarlierValues } from './EarlierValues'
 import classes from './CriteriaPanel.module.css'
+import { below } from '../../api/below'
 
 type Props = {
   criteria: Criteria
@@ -63,7 +64,9 @@ export function CriteriaRow({ criteria: c, loaded, onLoad, onChanged, onDeleted 
             </Menu.Item>
             <Menu.Item
               onClick={() =>
-                navigator.clipboard.writeText(`${location.origin}/reports/${c.report}?criteria=${c.id}`)
+                navigator.clipboard.writeText(
+                  `${location.origin}${below}/reports/${c.report}?criteria=${c.id}`,
+                )
               }
             >
               Copy a link

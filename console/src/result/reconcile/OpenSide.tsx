@@ -6,6 +6,7 @@ import { answer, api, type Schemas } from '../../api/client'
 import side from '../side/Side.module.css'
 import { OpenItems } from './OpenItems'
 import classes from './OpenSide.module.css'
+import { at } from '../../api/below'
 
 type Choice = Schemas['MatchChoice']
 
@@ -49,7 +50,7 @@ export function OpenSide({ result }: { result: string }) {
       <h2>What is open</h2>
       <p>
         <Link to={`/results/${o.result}`}>{o.result}</Link> with{' '}
-        <a href={`/api/statements/${o.statement}/file`} download>
+        <a href={at(`/api/statements/${o.statement}/file`)} download>
           {o.name}
         </a>
         , until {o.until}. Mark what belongs together on both sides, or lines that cancel each other.

@@ -9,6 +9,7 @@ import { useRight } from '../../signin/session'
 import { MadeOf } from './MadeOf'
 import { SeenBy } from './SeenBy'
 import classes from './Side.module.css'
+import { at } from '../../api/below'
 
 type Props = { result: Result }
 
@@ -97,7 +98,7 @@ export function HowMade({ result }: Props) {
         </p>
       )}
       <p>
-        <a className="act" href={`/api/results/${result.id}/proof`} download>
+        <a className="act" href={at(`/api/results/${result.id}/proof`)} download>
           Take the proof away
         </a>{' '}
         <span className="dim">

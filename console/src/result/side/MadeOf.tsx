@@ -1,5 +1,6 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../../api/client'
+import { at } from '../../api/below'
 
 type Props = { made: Schemas['Made'] }
 
@@ -30,7 +31,7 @@ export function MadeOf({ made }: Props) {
           <div>
             <dt>Statement</dt>
             <dd>
-              <a href={`/api/statements/${made.statement.id}/file`} download>
+              <a href={at(`/api/statements/${made.statement.id}/file`)} download>
                 {made.statement.name}
               </a>
               , until {made.statement.until}

@@ -2,6 +2,7 @@ import { Button, Group, Progress } from '@mantine/core'
 import { useEffect, useRef, useState } from 'react'
 import { api, type Export } from '../../api/client'
 import { count, size } from '../../parts/said'
+import { at } from '../../api/below'
 
 type Props = { file: Export; onAgain: () => void }
 
@@ -10,7 +11,7 @@ export function Writing({ file, onAgain }: Props) {
   const [now, setNow] = useState(file)
   const link = useRef<HTMLAnchorElement>(null)
   useEffect(() => {
-    const events = new EventSource(`/api/exports/${file.id}/progress`)
+    const events = new EventSource(at(`/api/exports/${file.id}/progress`))
     events.addEventListener('export', e => {
       const next = JSON.parse(e.data) as Export
       setNow(next)
@@ -20,7 +21,7 @@ export function Writing({ file, onAgain }: Props) {
     })
     return () => events.close()
   }, [file.id])
-  const address = `/api/exports/${file.id}/file`
+  const address = at(`/api/exports/${file.id}/file`)
   const again = (
     <Button variant="subtle" onClick={onAgain}>
       Write another
