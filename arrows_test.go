@@ -35,6 +35,7 @@ core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
+tracing:
 core/mask: core/frame core/report
 store/standing: model store/db store/results
 server/ops:
@@ -112,12 +113,12 @@ library/asking: core/nearest core/param core/period core/report library/access l
 library/asking: source/lookup
 library/capture: core/checks core/compare core/entries core/frame core/kept core/param core/period core/query
 library/capture: core/ready core/report core/rescue core/shown core/table library/access library/asking
-library/capture: library/background library/catalog library/reading model runner source
+library/capture: library/background library/catalog library/reading model runner source tracing
 library/reading: core/ask core/checks core/entries core/formula core/frame core/kept core/mask core/nearest core/param
 library/reading: core/period core/ready core/report core/sheet core/shown core/table library/access library/acting
 library/reading: library/background library/catalog model render render/document render/paper seal source store/cache
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access library/acting
-library/sending: library/background library/catalog library/reading model render
+library/sending: library/background library/catalog library/reading model render tracing
 library/shelf: core/content core/search library/access library/catalog model
 library/controls: core/param core/period core/timetable model render
 library/controls: library/access library/asking library/background library/capture library/catalog
@@ -234,7 +235,7 @@ server: api api/handlers core/ask core/definition core/param identity library li
 server: render server/answer server/asking server/audit server/backup server/capture server/care server/catalog
 server: server/controls server/desk server/drafting server/entering server/files server/health server/history
 server: server/keeping server/meaning server/moving server/people server/reading server/reconciling server/secrets
-server: server/sending server/shelf server/standing server/trash source
+server: server/sending server/shelf server/standing server/trash source tracing
 cli: cli/asking cli/audit cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering
 cli: cli/files cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling
 cli: cli/secrets cli/sending cli/shelf cli/standing cli/talk cli/trash
@@ -245,6 +246,7 @@ demo/servers: demo demo/mdserver demo/pgserver library
 cmd/mantilla: cli cli/talk console core/audit core/nearest core/period deliver deliver/mailbox demo demo/provider
 cmd/mantilla: demo/servers grid identity library library/access library/acting library/audit library/backup
 cmd/mantilla: library/capture library/secrets library/sending model server server/ops source/apart store store/backup
+cmd/mantilla: tracing
 
 
 
@@ -267,7 +269,8 @@ var outside = map[string][]string{
 	"github.com/ncruces/go-sqlite3": {"store/db", "store/backup", "store/storetest", "source/sourcetest", "source/sqlite",
 		"source/files",
 		"demo", "demo/servers"},
-	"net/http": {"identity", "server", "server/answer", "server/ops", "server/people", "demo/provider", "server/capture",
+	"net/http": {"identity", "tracing", "server", "server/answer", "server/ops", "server/people", "demo/provider",
+		"server/capture",
 		"server/reading", "api/handlers",
 		"api/client", "cli/...", "deliver", "source/files", "cmd/mantilla"},
 	"os": {"store", "store/backup", "store/db", "library/audit", "library/backup", "source", "source/sqlite",
@@ -290,6 +293,7 @@ var outside = map[string][]string{
 	"github.com/emersion/go-smtp":    {"deliver", "deliver/mailbox"},
 	"gonum.org/v1/plot":              {"render/chart", "render/paper"},
 	"golang.org/x/crypto":            {"library/access"},
+	"go.opentelemetry.io":            {"tracing"},
 	"github.com/getkin/kin-openapi":  {"server"},
 	"github.com/teambition/rrule-go": {"core/timetable"},
 }

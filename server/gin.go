@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -22,6 +23,7 @@ import (
 	"mantilla/library/access"
 	"mantilla/library/acting"
 	"mantilla/server/answer"
+	"mantilla/tracing"
 )
 
 // This file alone knows Gin: it brings requests through the steps that all of
@@ -118,8 +120,18 @@ func (s *service) noted(handle handlers.StrictHandlerFunc, operation string) han
 	}
 }
 
+// broken is what a span has of a status that is the service's own fault.
+func broken(status int) error {
+	if status >= http.StatusInternalServerError {
+		return errors.New(http.StatusText(status))
+	}
+	return nil
+}
+
 func (s *service) logged(c *gin.Context) {
 	start := time.Now()
+	ctx, span := tracing.Answering(c.Request)
+	c.Request = c.Request.WithContext(ctx)
 	c.Next()
 	took := time.Since(start)
 	operation := ""
@@ -127,6 +139,10 @@ func (s *service) logged(c *gin.Context) {
 		operation = call.Operation
 	}
 	s.observe(operation, c.Writer.Status(), took)
+	span.Called(cmp.Or(operation, "console"))
+	span.Has("http.request.method", c.Request.Method, "http.response.status_code", c.Writer.Status(), "mantilla.request",
+		requestid.Get(c))
+	span.End(broken(c.Writer.Status()))
 	s.Log.Debug("request", "request", requestid.Get(c), "method", c.Request.Method, "path", c.Request.URL.Path,
 		"status", c.Writer.Status(), "bytes", c.Writer.Size(), "elapsed", took)
 }

@@ -18,6 +18,7 @@ import (
 	"mantilla/server"
 	"mantilla/server/ops"
 	"mantilla/store"
+	"mantilla/tracing"
 )
 
 func serveCommand() *cobra.Command {
@@ -79,6 +80,11 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 	ready func(*library.Library, string) error) (err error) {
 	log := s.log(os.Stderr)
 	slog.SetDefault(log)
+	traced, err := tracing.To(ctx, s.OTLP, version)
+	if err != nil {
+		return err
+	}
+	defer traced()
 	listener, err := server.Listen(s.Address, s.TLSCert, s.TLSKey)
 	if err != nil {
 		return err

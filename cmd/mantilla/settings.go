@@ -44,6 +44,7 @@ type settings struct {
 	Currency     string        `mapstructure:"currency"`
 	BusinessDate string        `mapstructure:"business-date"`
 	MaxRows      int64         `mapstructure:"max-rows"`
+	OTLP         string        `mapstructure:"otlp-endpoint"`
 	MaxWaiting   int           `mapstructure:"max-waiting"`
 	MaxTime      time.Duration `mapstructure:"max-time"`
 	Workers      int           `mapstructure:"workers"`
@@ -149,6 +150,9 @@ func addSettings(cmd *cobra.Command) {
 	f.String("currency", "EUR", "ISO 4217 code of money whose report names none")
 	f.Bool("two-people", false, "one writes a definition, another takes it into the catalog")
 	f.String("business-date", "", "run as if this were today, such as 2026-10-15")
+	f.String("otlp-endpoint", "",
+		"collector that is told how long requests, runs and parcels took, by OTLP over HTTP, as "+
+			"http://127.0.0.1:4318")
 	f.Int("max-waiting", 200, "runs of one person that wait at most; who asks for more is told to wait")
 	f.Int64("max-rows", 10_000_000, "most rows of a run whose report has no limit")
 	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")

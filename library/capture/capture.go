@@ -19,6 +19,7 @@ import (
 	"mantilla/model"
 	"mantilla/runner"
 	"mantilla/source"
+	"mantilla/tracing"
 )
 
 // capture is the work of a run: read every dataset from one view of the
@@ -26,6 +27,11 @@ import (
 // few batches, so both cores are used and memory stays flat.
 func (room *Room) capture(ctx context.Context, run model.Run, progress func(runner.Far)) (result, rows int64,
 	err error) {
+	ctx, span := tracing.Begin(ctx, "run", "mantilla.report", run.Report, "mantilla.run", run.Number)
+	defer func() {
+		span.Has("mantilla.rows", rows)
+		span.End(err)
+	}()
 	if run.Making != nil {
 		return room.made(ctx, run, progress)
 	}
@@ -118,7 +124,9 @@ func (room *Room) keep(ctx context.Context, run model.Run, session source.Sessio
 		case len(q.Companions) > 0:
 			read = keepCompared
 		}
-		err := read(ctx, session, q, keep, c)
+		reading, span := tracing.Begin(ctx, "dataset "+q.Dataset.ID)
+		err := read(reading, session, q, keep, c)
+		span.End(err)
 		var limit *limitReached
 		if err != nil && q.Dataset.MayFail && ctx.Err() == nil && !errors.As(err, &limit) && !errors.Is(err, model.ErrFull) {
 			room.log.WarnContext(ctx, "a block of a run failed", "run", run.Number, "dataset", q.Dataset.ID, "error", err)

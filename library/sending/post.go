@@ -19,6 +19,7 @@ import (
 	"mantilla/library/background"
 	"mantilla/library/reading"
 	"mantilla/model"
+	"mantilla/tracing"
 )
 
 // waits are how long the queue waits after each attempt before the next; after
@@ -83,6 +84,7 @@ func (room *Room) wakeMail() {
 // became of it.
 func (room *Room) attempt(p model.Parcel) error {
 	final := false
+	_, span := tracing.Begin(room.work.Context(), "parcel", "mantilla.parcel", p.Number, "mantilla.way", p.Way)
 	err := room.work.Guard(func() (err error) {
 		switch p.Way {
 		case "mail":
@@ -94,6 +96,7 @@ func (room *Room) attempt(p model.Parcel) error {
 		}
 		return err
 	})
+	span.End(err)
 	p.State, p.Reason = model.Sent, ""
 	if err != nil {
 		p.State, p.Reason = model.Waiting, err.Error()
