@@ -214,6 +214,9 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	l.moving = moving.Open(org, s.Moving(), s.Drafting(), moving.Rooms{People: l.people, Catalog: l.catalog,
 		Meaning: l.meaning, Shelf: l.shelf}, log)
 	l.notices = notices.Open(org, s.Drafting(), l.sending.Notify, log)
+	l.people.Tells(func(ctx context.Context, person, says string) error {
+		return l.notices.Tell(ctx, "", []string{person}, notices.Subject{About: "account", Place: "/"}, "%s", says)
+	})
 	if l.care, err = care.Open(ctx, org, s.Care(), l.people, l.catalog, l.notices, l.work, log); err != nil {
 		return err
 	}

@@ -158,9 +158,10 @@ func and(l api.AuditLine) string {
 
 func checkCommand(c *Program) *cobra.Command {
 	return &cobra.Command{
-		Use:   "check [FILE]",
-		Short: "Look whether no line was changed or taken out, of the service's or of a file that was taken away",
-		Args:  talk.Args(cobra.MaximumNArgs(1)),
+		Use:     "check [FILE]",
+		Aliases: []string{"verify"},
+		Short:   "Look whether no line was changed or taken out, of the service's or of a file that was taken away",
+		Args:    talk.Args(cobra.MaximumNArgs(1)),
 		RunE: func(cmd *cobra.Command, files []string) error {
 			if len(files) == 1 {
 				return c.checkFile(files[0])

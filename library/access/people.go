@@ -88,6 +88,9 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 		return fmt.Errorf("the account %s: %w", p.Name, err)
 	}
 	acting.Changes(ctx, noted(before), noted(p)+newPassword(password))
+	if password != "" && before.Name != "" {
+		a.room.tell(ctx, p.Name, "An administrator gave you a new password.")
+	}
 	a.room.log.InfoContext(ctx, "account kept", "name", p.Name, "role", p.Role, "by", a.person.Name)
 	return nil
 }
@@ -175,7 +178,11 @@ func (a *Access) ChangePassword(ctx context.Context, old, password string) error
 	if p.Password, err = hashed(password, p.Name, p.Title, a.room.org.Name); err != nil {
 		return err
 	}
-	return a.room.records.PutPerson(ctx, p)
+	if err := a.room.records.PutPerson(ctx, p); err != nil {
+		return err
+	}
+	a.room.tell(ctx, p.Name, "Your password was changed.")
+	return nil
 }
 
 // Zone is the zone in which moments are said to the person: their own, else the

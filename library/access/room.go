@@ -36,6 +36,7 @@ type Room struct {
 	sealer  Sealer           // of second factors; set likewise
 	clock   func() time.Time // that codes by time go by
 	keeps   map[string]Known // by the kind of what can be retired; set likewise
+	tells   func(ctx context.Context, person, says string) error
 	erased  []func(ctx context.Context, name, title, alias string) error
 	renamed []func(ctx context.Context) error // called after somebody got another name; set likewise
 

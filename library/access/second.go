@@ -93,7 +93,11 @@ func (a *Access) ConfirmSecond(ctx context.Context, code string) (left []string,
 		x.Codes = append(x.Codes, model.Digest(one))
 	}
 	acting.Changes(ctx, "", "second factor")
-	return left, a.room.records.PutSecond(ctx, x, was)
+	if err := a.room.records.PutSecond(ctx, x, was); err != nil {
+		return nil, err
+	}
+	a.room.tell(ctx, a.person.Name, "A second factor was set up for your account.")
+	return left, nil
 }
 
 // EndSecond takes the person's second factor away, by a code of it.
@@ -105,7 +109,11 @@ func (a *Access) EndSecond(ctx context.Context, code string) error {
 		return model.Refuse("code", "%v", err)
 	}
 	acting.Changes(ctx, "second factor", "")
-	return a.room.records.DeleteSecond(ctx, a.person.Name)
+	if err := a.room.records.DeleteSecond(ctx, a.person.Name); err != nil {
+		return err
+	}
+	a.room.tell(ctx, a.person.Name, "The second factor of your account was taken away.")
+	return nil
 }
 
 // ResetSecond takes the second factor of another account away, whose owner lost it.
@@ -118,6 +126,9 @@ func (a *Access) ResetSecond(ctx context.Context, person string) error {
 		return a.missingPerson(ctx, person, err)
 	}
 	acting.Changes(ctx, "second factor", "")
+	if err == nil {
+		a.room.tell(ctx, person, "An administrator took the second factor of your account away.")
+	}
 	return err
 }
 

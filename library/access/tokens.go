@@ -50,8 +50,12 @@ func (a *Access) MakeToken(ctx context.Context, n NewToken) (secret string, ends
 	secret, ends = model.NewSecret(), now.AddDate(0, 0, n.Days)
 	acting.On(ctx, "person", owner.Name)
 	acting.Changes(ctx, "", "token "+n.Label+", "+string(n.As)+" until "+ends.UTC().Format(time.DateOnly))
-	return secret, ends, a.room.records.AddSession(ctx, model.Session{Digest: model.Digest(secret), Person: owner.Name,
+	err = a.room.records.AddSession(ctx, model.Session{Digest: model.Digest(secret), Person: owner.Name,
 		Kind: "token", Label: n.Label, MadeAt: now, EndsAt: ends, As: n.As})
+	if err == nil {
+		a.room.tell(ctx, owner.Name, "The token “"+n.Label+"” was made, which acts as you.")
+	}
+	return secret, ends, err
 }
 
 // whole refuses what only somebody does who signed in themselves, and no token that may do less.
