@@ -3095,6 +3095,23 @@ type Opening struct {
 	People   []string `json:"people"`
 }
 
+// OpeningNow defines model for OpeningNow.
+type OpeningNow struct {
+	Everyone bool     `json:"everyone"`
+	Groups   []string `json:"groups"`
+	People   []string `json:"people"`
+
+	// Wish To whom somebody wants it to be open, which waits until another wants it too.
+	Wish *OpeningWish `json:"wish,omitempty"`
+}
+
+// OpeningWish To whom somebody wants it to be open, which waits until another wants it too.
+type OpeningWish struct {
+	At time.Time `json:"at"`
+	By string    `json:"by"`
+	To Opening   `json:"to"`
+}
+
 // Opens defines model for Opens.
 type Opens struct {
 	// Address A web address with {column} in it, whose values are in with; empty where a report is opened.

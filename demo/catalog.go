@@ -166,7 +166,7 @@ func loadOpenings(ctx context.Context, a *library.Access) error {
 		}
 		present, err := a.Catalog.Opening(id)
 		if err == nil && len(present) == 0 {
-			err = a.Catalog.Open(ctx, id, []model.Opening{open})
+			_, err = a.Catalog.Open(ctx, id, []model.Opening{open})
 		}
 		if err != nil {
 			return err

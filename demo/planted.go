@@ -29,7 +29,7 @@ func Plant(ctx context.Context, l *library.Library) error {
 	put := func(text []byte, at time.Time) error {
 		d, err := a.Catalog.PutReport(ctx, text, rooms.Put{Was: "*", At: at})
 		if err == nil {
-			err = a.Catalog.Open(ctx, d.ID, everyone)
+			_, err = a.Catalog.Open(ctx, d.ID, everyone)
 		}
 		return err
 	}

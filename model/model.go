@@ -18,6 +18,7 @@ type Organisation struct {
 	Currency    string           // of money columns that name none
 	Address     string           // of the console as people reach it; "" where nobody said
 	TwoPeople   bool             // one writes a definition, another takes it into the catalog
+	OpenByTwo   bool             // a report is opened further when a second person wants it too
 	Now         func() time.Time // the clock; tests and the demo set it
 }
 

@@ -66,6 +66,14 @@ type Group struct {
 // Opening says to whom a report is open: a group, a person, or everyone.
 type Opening struct{ Kind, Name string }
 
+// OpeningWish is to whom somebody wants a report to be open, where another has to want it too.
+type OpeningWish struct {
+	Report string
+	To     []Opening
+	By     string
+	At     time.Time
+}
+
 // Session is a signed-in browser or command line, known by the SHA-256 of its
 // secret.
 type Session struct {

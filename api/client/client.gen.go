@@ -911,14 +911,14 @@ type ClientInterface interface {
 	// Corresponds with GET /reports/{report}/opening (the `GetOpening` operationId).
 	GetOpening(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutOpeningWithBody Say to whom a report is open from now on.
+	// PutOpeningWithBody Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 	//
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
 	PutOpeningWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// PutOpening Say to whom a report is open from now on.
+	// PutOpening Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 	//
 	// Takes a body of the `application/json` content type.
 	//
@@ -3970,7 +3970,7 @@ func (c *Client) GetOpening(ctx context.Context, report ReportID, reqEditors ...
 	return c.Client.Do(req)
 }
 
-// PutOpeningWithBody Say to whom a report is open from now on.
+// PutOpeningWithBody Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 //
 // Takes any type of body and a specified content type.
 //
@@ -3987,7 +3987,7 @@ func (c *Client) PutOpeningWithBody(ctx context.Context, report ReportID, conten
 	return c.Client.Do(req)
 }
 
-// PutOpening Say to whom a report is open from now on.
+// PutOpening Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 //
 // Takes a body of the `application/json` content type.
 //
@@ -19663,14 +19663,14 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /reports/{report}/opening (the `GetOpening` operationId).
 	GetOpeningWithResponse(ctx context.Context, report ReportID, reqEditors ...RequestEditorFn) (*GetOpeningResponse, error)
 
-	// PutOpeningWithBodyWithResponse Say to whom a report is open from now on.
+	// PutOpeningWithBodyWithResponse Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 	//
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with PUT /reports/{report}/opening (the `PutOpening` operationId).
 	PutOpeningWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*PutOpeningResponse, error)
 
-	// PutOpeningWithResponse Say to whom a report is open from now on.
+	// PutOpeningWithResponse Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
@@ -25740,13 +25740,13 @@ type GetOpeningResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
 	// JSON200 the response for an HTTP 200 `application/json` response
-	JSON200 *Opening
+	JSON200 *OpeningNow
 	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
 	ApplicationproblemJSONDefault *Wrong
 }
 
 // GetJSON200 returns the response for an HTTP 200 `application/json` response
-func (r GetOpeningResponse) GetJSON200() *Opening {
+func (r GetOpeningResponse) GetJSON200() *OpeningNow {
 	return r.JSON200
 }
 
@@ -32834,7 +32834,7 @@ func (c *ClientWithResponses) GetOpeningWithResponse(ctx context.Context, report
 	return ParseGetOpeningResponse(rsp)
 }
 
-// PutOpeningWithBodyWithResponse Say to whom a report is open from now on.
+// PutOpeningWithBodyWithResponse Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
@@ -32847,7 +32847,7 @@ func (c *ClientWithResponses) PutOpeningWithBodyWithResponse(ctx context.Context
 	return ParsePutOpeningResponse(rsp)
 }
 
-// PutOpeningWithResponse Say to whom a report is open from now on.
+// PutOpeningWithResponse Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 //
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
@@ -38277,7 +38277,7 @@ func ParseGetOpeningResponse(rsp *http.Response) (*GetOpeningResponse, error) {
 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
-		var dest Opening
+		var dest OpeningNow
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}
@@ -38309,6 +38309,9 @@ func ParsePutOpeningResponse(rsp *http.Response) (*PutOpeningResponse, error) {
 	}
 
 	switch {
+	case rsp.StatusCode == 202:
+		break // No content-type
+
 	case rsp.StatusCode == 204:
 		break // No content-type
 

@@ -347,7 +347,7 @@ type ServerInterface interface {
 	// GetOpening To whom a report is open.
 	// (GET /reports/{report}/opening)
 	GetOpening(c *gin.Context, report ReportID)
-	// PutOpening Say to whom a report is open from now on.
+	// PutOpening Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 	// (PUT /reports/{report}/opening)
 	PutOpening(c *gin.Context, report ReportID)
 	// GetEntries The entries that a unit, entity or choice parameter offers.
@@ -13002,7 +13002,7 @@ type GetOpeningResponseObject interface {
 	VisitGetOpeningResponse(w http.ResponseWriter) error
 }
 
-type GetOpening200JSONResponse Opening
+type GetOpening200JSONResponse OpeningNow
 
 func (response GetOpening200JSONResponse) VisitGetOpeningResponse(w http.ResponseWriter) error {
 
@@ -13040,6 +13040,14 @@ type PutOpeningRequestObject struct {
 
 type PutOpeningResponseObject interface {
 	VisitPutOpeningResponse(w http.ResponseWriter) error
+}
+
+type PutOpening202Response struct {
+}
+
+func (response PutOpening202Response) VisitPutOpeningResponse(w http.ResponseWriter) error {
+	w.WriteHeader(202)
+	return nil
 }
 
 type PutOpening204Response struct {
@@ -17863,7 +17871,7 @@ type StrictServerInterface interface {
 	// GetOpening To whom a report is open.
 	// (GET /reports/{report}/opening)
 	GetOpening(ctx context.Context, request GetOpeningRequestObject) (GetOpeningResponseObject, error)
-	// PutOpening Say to whom a report is open from now on.
+	// PutOpening Say to whom a report is open from now on. Where two people are wanted for it, the second says the same.
 	// (PUT /reports/{report}/opening)
 	PutOpening(ctx context.Context, request PutOpeningRequestObject) (PutOpeningResponseObject, error)
 	// GetEntries The entries that a unit, entity or choice parameter offers.

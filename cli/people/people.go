@@ -214,7 +214,7 @@ func (c *Program) groups(cmd *cobra.Command) ([]api.Group, error) {
 
 // OpenCommand makes the command open: tell, or say, to whom a report is open.
 func OpenCommand(c *Program) *cobra.Command {
-	var everyone bool
+	var everyone, confirm bool
 	var groups, people []string
 	cmd := &cobra.Command{
 		Use:   "open REPORT",
@@ -225,27 +225,58 @@ func OpenCommand(c *Program) *cobra.Command {
 		ValidArgsFunction: catalog.Of(c.Program).CompleteReport,
 		RunE: func(cmd *cobra.Command, given []string) error {
 			f := cmd.Flags()
-			if f.Changed("everyone") || f.Changed("groups") || f.Changed("people") {
-				to := api.Opening{Everyone: everyone, Groups: append([]string{}, groups...), People: append([]string{}, people...)}
-				return c.Done(given[0]+" is open to them.", func(a *client.Client) (*http.Response, error) {
-					return a.PutOpening(cmd.Context(), given[0], to)
-				})
-			}
-			to, err := talk.Fetch[api.Opening](c.Program,
+			to, err := talk.Fetch[api.OpeningNow](c.Program,
 				func(a *client.Client) (*http.Response, error) { return a.GetOpening(cmd.Context(), given[0]) })
 			if err != nil {
 				return err
+			}
+			if confirm {
+				if to.Wish == nil {
+					return talk.Usage("nobody wants %s to be open to others than it is", given[0])
+				}
+				return c.opened(cmd, given[0], to.Wish.To)
+			}
+			if f.Changed("everyone") || f.Changed("groups") || f.Changed("people") {
+				return c.opened(cmd, given[0], api.Opening{Everyone: everyone, Groups: append([]string{}, groups...),
+					People: append([]string{}, people...)})
 			}
 			if c.JSON() {
 				return c.PrintJSON(to)
 			}
 			fmt.Fprintf(c.Out, "Everyone  %t\nGroups    %s\nPeople    %s\n", to.Everyone, strings.Join(to.Groups, ", "),
 				strings.Join(to.People, ", "))
+			if w := to.Wish; w != nil {
+				fmt.Fprintf(c.Out, "%s wants it open to %s; agree with: mantilla open %s --confirm\n", w.By, toWhom(w.To), given[0])
+			}
 			return nil
 		},
 	}
 	cmd.Flags().BoolVar(&everyone, "everyone", false, "open it to everyone with an account")
 	cmd.Flags().StringSliceVar(&groups, "groups", nil, "open it to these groups, and to no others")
 	cmd.Flags().StringSliceVar(&people, "people", nil, "open it to these people, and to no others")
+	cmd.Flags().BoolVar(&confirm, "confirm", false, "agree to what another wants, where two people open reports")
 	return cmd
+}
+
+// opened opens a report, or says that it waits for another to want the same.
+func (c *Program) opened(cmd *cobra.Command, report string, to api.Opening) error {
+	r, err := c.Send(func(a *client.Client) (*http.Response, error) { return a.PutOpening(cmd.Context(), report, to) })
+	if err != nil {
+		return err
+	}
+	defer r.Body.Close()
+	says := report + " is open to them."
+	if r.StatusCode == http.StatusAccepted {
+		says = report + " waits until another person opens it too: mantilla open " + report + " --confirm"
+	}
+	fmt.Fprintln(c.Say(), says)
+	return nil
+}
+
+func toWhom(to api.Opening) string {
+	names := append(append([]string{}, to.Groups...), to.People...)
+	if to.Everyone {
+		names = append([]string{"everyone"}, names...)
+	}
+	return strings.Join(names, ", ")
 }

@@ -55,6 +55,7 @@ type settings struct {
 	OpsAddress   string        `mapstructure:"ops-address"`
 	Rate         float64       `mapstructure:"rate"`
 	TwoPeople    bool          `mapstructure:"two-people"`
+	OpenByTwo    bool          `mapstructure:"open-by-two"`
 	TLSCert      string        `mapstructure:"tls-cert"`
 	TLSKey       string        `mapstructure:"tls-key"`
 	Secrets      string        `mapstructure:"secrets"`
@@ -153,6 +154,7 @@ func addSettings(cmd *cobra.Command) {
 	f.String("otlp-endpoint", "",
 		"collector that is told how long requests, runs and parcels took, by OTLP over HTTP, as "+
 			"http://127.0.0.1:4318")
+	f.Bool("open-by-two", false, "opening a report to more people waits until a second person wants the same")
 	f.Int("max-waiting", 200, "runs of one person that wait at most; who asks for more is told to wait")
 	f.Int64("max-rows", 10_000_000, "most rows of a run whose report has no limit")
 	f.Duration("max-time", 15*time.Minute, "longest run whose report has no limit")
@@ -292,7 +294,7 @@ func (s *settings) library() library.Settings {
 		Organisation: model.Organisation{
 			Name:        s.Name,
 			Zone:        s.zone,
-			FiscalStart: time.Month(s.FiscalStart), TwoPeople: s.TwoPeople,
+			FiscalStart: time.Month(s.FiscalStart), TwoPeople: s.TwoPeople, OpenByTwo: s.OpenByTwo,
 			Currency: s.Currency,
 			Now:      s.now,
 			Address:  s.public(),

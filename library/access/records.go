@@ -18,11 +18,13 @@ type Records interface {
 	Groups(ctx context.Context) ([]model.Group, error)
 	Introduce(ctx context.Context, p model.Person, groups []string) error
 	KeptFor(ctx context.Context, person string) (kept []string, err error)
+	OpeningWish(ctx context.Context, report string) (model.OpeningWish, error)
 	Openings(ctx context.Context) (map[string][]model.Opening, error)
 	People(ctx context.Context) ([]model.Person, error)
 	Person(ctx context.Context, name string) (model.Person, error)
 	PersonOf(ctx context.Context, subject string) (model.Person, error)
 	PutGroup(ctx context.Context, g model.Group) error
+	PutOpeningWish(ctx context.Context, w model.OpeningWish) error
 	PutOpenings(ctx context.Context, report string, to []model.Opening) error
 	PutPerson(ctx context.Context, p model.Person) error
 	Reinstate(ctx context.Context, kind, id string) error

@@ -61,13 +61,13 @@ func TestRetiringWhatIsNoReport(t *testing.T) {
 		t.Errorf("a new report of a retired source is answered by %v", err)
 	}
 	field := []model.Opening{{Kind: "group", Name: "field"}}
-	if err := lila.Catalog.Open(ctx, "agent-commission", field); !errors.As(err, &refused) {
+	if _, err := lila.Catalog.Open(ctx, "agent-commission", field); !errors.As(err, &refused) {
 		t.Errorf("opening to a retired group is answered by %v", err)
 	}
 	if err := adda.ReinstateOther(ctx, "group", "field"); err != nil {
 		t.Fatal(err)
 	}
-	if err := lila.Catalog.Open(ctx, "agent-commission", field); err != nil {
+	if _, err := lila.Catalog.Open(ctx, "agent-commission", field); err != nil {
 		t.Errorf("opening to a group that is back is answered by %v", err)
 	}
 }

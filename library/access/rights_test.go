@@ -58,7 +58,7 @@ func TestSingleRights(t *testing.T) {
 	}
 	sources := func(a *library.Access, _ *reading.Result) error { return second(a.Catalog.Sources(t.Context())) }
 	opening := func(a *library.Access, _ *reading.Result) error {
-		return a.Catalog.Open(t.Context(), "stock-lines", []model.Opening{{Kind: "everyone"}})
+		return second(a.Catalog.Open(t.Context(), "stock-lines", []model.Opening{{Kind: "everyone"}}))
 	}
 	inside, outside := "a@brackenfell.example", "b@elsewhere.example"
 	for _, c := range []struct {
@@ -169,4 +169,42 @@ type known map[string][]string
 
 func (k known) Reach(_ context.Context, units []string) (report.Reach, error) {
 	return report.Reach{Limited: true, Units: slices.Clone(k[strings.Join(units, " ")])}, nil
+}
+
+// TestTwoPeopleOpenAReport has one person want a report to be open to more, and another agree, where that is
+// how it is done; less is open at once, and whoever agrees to something else only wants that.
+func TestTwoPeopleOpenAReport(t *testing.T) {
+	now := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := librarytest.OpenWith(t, demotest.Loaded(t, now.Time()), now,
+		func(s *library.Settings) { s.OpenByTwo = true })
+	lila, adda := librarytest.Person(t, l, "lila"), librarytest.Person(t, l, "adda")
+	field, more := []model.Opening{{Kind: "group", Name: "field"}},
+		[]model.Opening{{Kind: "group", Name: "field"}, {Kind: "person", Name: "rhea"}}
+	for i, c := range []struct {
+		who   *library.Access
+		to    []model.Opening
+		waits bool
+		open  int
+	}{
+		{lila, nil, false, 0},   // less is open at once
+		{lila, field, true, 0},  // more waits
+		{lila, field, true, 0},  // and is not agreed to by the same
+		{adda, more, true, 0},   // who wants something else takes its place
+		{adda, more, true, 0},   //
+		{lila, more, false, 2},  // two want the same
+		{lila, field, false, 1}, // less again
+	} {
+		waits, err := c.who.Catalog.Open(t.Context(), "stock-lines", c.to)
+		is, other := lila.Catalog.Opening("stock-lines")
+		w, wish := lila.Catalog.Wish(t.Context(), "stock-lines")
+		if err != nil || other != nil || wish != nil || waits != c.waits || len(is) != c.open || (w != nil) != c.waits {
+			t.Errorf("step %d: waits %t, open to %v, wanted %+v; %v %v %v", i, waits, is, w, err, other, wish)
+		}
+	}
+	if err := lila.Catalog.OpenAsked(t.Context(), "stock-lines", "rhea"); err != nil {
+		t.Fatal(err)
+	}
+	if !librarytest.Person(t, l, "rhea").Opens("stock-lines") {
+		t.Error("who asked and who granted are two")
+	}
 }

@@ -113,7 +113,7 @@ func (a *Access) open(ctx context.Context, r model.Request) error {
 	if slices.Contains(to, own) {
 		return nil
 	}
-	return a.catalog.Open(ctx, r.Report, append(to, own))
+	return a.catalog.OpenAsked(ctx, r.Report, r.Person)
 }
 
 // HandOver gives what a person keeps to another: criteria, kept views, run controls, drafts,

@@ -124,8 +124,25 @@ func (a *Access) Opening(id string) ([]model.Opening, error) {
 	return a.room.people.Openings(id), nil
 }
 
-// Open says to whom a report is open from now on.
-func (a *Access) Open(ctx context.Context, id string, to []model.Opening) error {
+// Open says to whom a report is open from now on, or that somebody wants it so and it waits for another; see
+// [access.Access.Open].
+func (a *Access) Open(ctx context.Context, id string, to []model.Opening) (waits bool, err error) {
+	if err := a.mayOpen(ctx, id, to); err != nil {
+		return false, err
+	}
+	return a.Access.Open(ctx, id, to)
+}
+
+// OpenAsked opens a report to somebody who asked for it, and so is the second who wants it.
+func (a *Access) OpenAsked(ctx context.Context, id, person string) error {
+	to := append(a.room.people.Openings(id), model.Opening{Kind: "person", Name: person})
+	if err := a.mayOpen(ctx, id, to); err != nil {
+		return err
+	}
+	return a.room.people.SetOpenings(ctx, id, to)
+}
+
+func (a *Access) mayOpen(ctx context.Context, id string, to []model.Opening) error {
 	if err := a.May(access.Grant); err != nil {
 		return err
 	}
@@ -133,7 +150,12 @@ func (a *Access) Open(ctx context.Context, id string, to []model.Opening) error 
 		return err
 	}
 	acting.Changes(ctx, openTo(a.room.people.Openings(id)), openTo(to))
-	return a.room.people.SetOpenings(ctx, id, to)
+	return nil
+}
+
+// Wish is to whom somebody wants a report to be open; nil where nobody wants another thing than what is.
+func (a *Access) Wish(ctx context.Context, id string) (*model.OpeningWish, error) {
+	return a.room.people.Wish(ctx, id)
 }
 
 // openTo is what the audit has of openings.

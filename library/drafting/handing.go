@@ -142,7 +142,7 @@ func (a *Access) Take(ctx context.Context, number int64, taking Taking) (*report
 		return nil, err
 	}
 	if open != nil {
-		if err := a.catalog.Open(ctx, taken.ID, open); err != nil {
+		if _, err := a.catalog.Open(ctx, taken.ID, open); err != nil {
 			return nil, err
 		}
 	}

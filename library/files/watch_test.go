@@ -205,7 +205,7 @@ func TestFilesAreJoinedWithListsOfOtherSources(t *testing.T) {
 	if _, err := lila.Catalog.PutReport(ctx, []byte(text), catalog.Put{}); err != nil {
 		t.Fatal(err)
 	}
-	if err := lila.Catalog.Open(ctx, "budgets", []model.Opening{{Kind: "everyone"}}); err != nil {
+	if _, err := lila.Catalog.Open(ctx, "budgets", []model.Opening{{Kind: "everyone"}}); err != nil {
 		t.Fatal(err)
 	}
 	if all, own := rows(t, librarytest.SignIn(t, l, "lila")), rows(t, dora); all != 2 || own != 1 {

@@ -89,7 +89,7 @@ func TestEveryKindOfProblemIsTold(t *testing.T) {
 		if _, err := lila.Catalog.PutReport(t.Context(), []byte(text), catalog.Put{Was: d.Version}); err != nil {
 			t.Fatal(err)
 		}
-		if err := lila.Catalog.Open(t.Context(), "stock-lines", nil); err != nil {
+		if _, err := lila.Catalog.Open(t.Context(), "stock-lines", nil); err != nil {
 			t.Fatal(err)
 		}
 		librarytest.RunWell(t, runa, capture.Ask{Report: "lot-history", Typed: map[string]string{"lot": "L26-17001"}})

@@ -306,6 +306,9 @@ func (t *taking) openings(ctx context.Context) error {
 		}
 		present := t.a.room.people.Openings(id)
 		open = slices.DeleteFunc(open, func(o model.Opening) bool { return slices.Contains(present, o) })
+		if t.a.room.org.OpenByTwo && len(open) > 0 {
+			open, says = nil, append(says, "reports are opened by two people here; it is opened to nobody")
+		}
 		if len(open) == 0 && state == New {
 			state = Same
 		}

@@ -232,12 +232,26 @@ func (s People) TestSource(ctx context.Context, r handlers.TestSourceRequestObje
 // GetOpening answers GET /reports/{report}/opening: to whom a report is open.
 func (s People) GetOpening(ctx context.Context,
 	r handlers.GetOpeningRequestObject) (handlers.GetOpeningResponseObject, error) {
-	to, err := answer.As(ctx).Catalog.Opening(r.Report)
-	return handlers.GetOpening200JSONResponse(answer.Opening(to)), err
+	a := answer.As(ctx).Catalog
+	to, err := a.Opening(r.Report)
+	if err != nil {
+		return nil, err
+	}
+	w, err := a.Wish(ctx, r.Report)
+	now := answer.Opening(to)
+	out := handlers.GetOpening200JSONResponse{Everyone: now.Everyone, Groups: now.Groups, People: now.People}
+	if w != nil {
+		out.Wish = &api.OpeningWish{To: answer.Opening(w.To), By: w.By, At: w.At}
+	}
+	return out, err
 }
 
 // PutOpening answers PUT /reports/{report}/opening: say to whom a report is open from now on.
 func (s People) PutOpening(ctx context.Context,
 	r handlers.PutOpeningRequestObject) (handlers.PutOpeningResponseObject, error) {
-	return handlers.PutOpening204Response{}, answer.As(ctx).Catalog.Open(ctx, r.Report, answer.Openings(r.Body))
+	waits, err := answer.As(ctx).Catalog.Open(ctx, r.Report, answer.Openings(r.Body))
+	if waits {
+		return handlers.PutOpening202Response{}, err
+	}
+	return handlers.PutOpening204Response{}, err
 }

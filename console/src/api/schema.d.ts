@@ -1818,7 +1818,7 @@ export interface paths {
         };
         /** To whom a report is open. */
         get: operations["getOpening"];
-        /** Say to whom a report is open from now on. */
+        /** Say to whom a report is open from now on. Where two people are wanted for it, the second says the same. */
         put: operations["putOpening"];
         post?: never;
         delete?: never;
@@ -4135,6 +4135,16 @@ export interface components {
             everyone: boolean;
             groups: string[];
             people: string[];
+        };
+        OpeningNow: components["schemas"]["Opening"] & {
+            wish?: components["schemas"]["OpeningWish"];
+        };
+        /** @description To whom somebody wants it to be open, which waits until another wants it too. */
+        OpeningWish: {
+            to: components["schemas"]["Opening"];
+            by: string;
+            /** Format: date-time */
+            at: string;
         };
         Form: {
             defaults: components["schemas"]["Values"];
@@ -8826,7 +8836,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Opening"];
+                    "application/json": components["schemas"]["OpeningNow"];
                 };
             };
             default: components["responses"]["Wrong"];
@@ -8848,6 +8858,13 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It waits until another person says the same. */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description It is open to them. */
             204: {
                 headers: {

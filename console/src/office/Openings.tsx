@@ -5,6 +5,10 @@ import { answer, api, type Opening } from '../api/client'
 import classes from './Office.module.css'
 import { Requests } from './Requests'
 
+function toWhom(to: Opening): string {
+  return [...(to.everyone ? ['everyone'] : []), ...to.groups, ...to.people].join(', ') || 'nobody'
+}
+
 /** To whom a report is open: everyone, some groups, some people. */
 export function Openings() {
   const client = useQueryClient()
@@ -33,6 +37,15 @@ export function Openings() {
         value={report}
         onChange={r => (setReport(r), setChanged(undefined), keep.reset())}
       />
+      {opening.data?.wish && (
+        <p data-opening="wish">
+          {opening.data.wish.by} wants it open to {toWhom(opening.data.wish.to)}. It waits until another
+          person wants the same.{' '}
+          <button className="act" onClick={() => setChanged(opening.data!.wish!.to)}>
+            Look at it
+          </button>
+        </p>
+      )}
       {now && (
         <>
           <Checkbox

@@ -18,9 +18,18 @@ create table quota (
   primary key (kind, id)
 ) strict;
 
+-- To whom somebody wants a report to be open, where another has to want it too.
+create table opening_wish (
+  report   text primary key,
+  openings text not null, -- a JSON list
+  by       text not null,
+  at       text not null
+) strict;
+
 create index run_by_turn on run (asked_by, started_at);
 
 -- +goose Down
 drop index run_by_turn;
+drop table opening_wish;
 drop table quota;
 drop table keep_rule;
