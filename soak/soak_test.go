@@ -8,7 +8,7 @@ import (
 	"time"
 )
 
-var length = flag.Duration("for", 20*time.Second, "how long the service is used")
+var length = flag.Duration("for", 12*time.Second, "how long the service is used")
 
 // TestMain is the service where it is started as such.
 func TestMain(m *testing.M) {

@@ -269,7 +269,7 @@ func (c *Program) opened(cmd *cobra.Command, report string, to api.Opening) erro
 	if r.StatusCode == http.StatusAccepted {
 		says = report + " waits until another person opens it too: mantilla open " + report + " --confirm"
 	}
-	fmt.Fprintln(c.Say(), says)
+	fmt.Fprintln(c.Err, says)
 	return nil
 }
 
