@@ -47,6 +47,11 @@ func TestWhatIsNamedFollows(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	for kind, id := range map[string]string{"person": "runa", "group": "field"} {
+		if err := adda.Standing.PutQuota(ctx, model.Quota{Kind: kind, ID: id, Bytes: 1_000_000}); err != nil {
+			t.Fatal(err)
+		}
+	}
 	testers := []model.Opening{{Kind: "person", Name: "runa"}, {Kind: "group", Name: "field"}}
 	if _, err := lila.Drafting.PutDraft(ctx, draft.Number, drafting.Change{Text: draft.Text, Revision: draft.Revision,
 		Writers: []string{"aron"}, Testers: testers}); err != nil {
@@ -64,7 +69,10 @@ func TestWhatIsNamedFollows(t *testing.T) {
 			}
 		}
 	}
-
+	if quotas, err := adda.Standing.Quotas(ctx); err != nil || len(quotas) != 2 || quotas[0].ID != "rune" ||
+		quotas[1].ID != "fields" {
+		t.Errorf("the quotas are %v, %v", quotas, err)
+	}
 	rune, err := l.AsPerson(ctx, "rune")
 	if err != nil {
 		t.Fatal(err)

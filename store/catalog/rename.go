@@ -22,7 +22,7 @@ var speaking = []struct{ table, column string }{
 	{"criteria", "report"}, {"usual", "report"}, {"kept_view", "report"}, {"mark", "report"},
 	{"draft", "report"}, {"favourite", "report"}, {"feedback", "report"},
 	{"request", "report"}, {"visit", "report"}, {"resource", "report"}, {"report_name", "report"},
-	{"statement", "report"}, {"entry", "report"},
+	{"statement", "report"}, {"entry", "report"}, {"opening_wish", "report"},
 }
 
 // Renaming is a report that gets another id.
@@ -46,6 +46,10 @@ func (s Catalog) Rename(ctx context.Context, r Renaming, at time.Time) error {
 				from); err != nil {
 				return fmt.Errorf("renaming in %s: %w", c.table, err)
 			}
+		}
+		if _, err := tx.ExecContext(ctx, `update keep_rule set id = ? where kind = 'report' and id = ?`, to,
+			from); err != nil {
+			return err
 		}
 		if _, err := tx.ExecContext(ctx, `delete from report_name where was = ?`, to); err != nil {
 			return err

@@ -30,12 +30,13 @@ var spoken = map[string][]place{
 		{"favourite", "person", ""}, {"feedback", "person", ""}, {"report", "owner", ""}, {"request", "person", ""},
 		{"visit", "person", ""}, {"term", "owner", ""},
 		{"result_note", "person", ""}, {"statement", "read_by", ""}, {"entry", "person", ""},
+		{"quota", "id", "kind = 'person'"}, {"opening_wish", "by", ""}, {"keep_rule", "by", ""},
 	},
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},
 		{"criteria", "shared", ""}, {"control", "shared", ""}, {"control_past", "shared", ""},
 		{"desk", "owner", "kind = 'group'"},
-		{"thrown_tile", "owner", "kind = 'group'"},
+		{"thrown_tile", "owner", "kind = 'group'"}, {"quota", "id", "kind = 'group'"},
 	},
 	model.KindAddress: {{"address", "nickname", ""}, {"address_change", "nickname", ""}},
 }

@@ -25,6 +25,8 @@ func (s People) Erase(ctx context.Context, alias string) error {
 			`delete from second where person = ?`,
 			`delete from group_member where person = ?`,
 			`delete from opening where kind = 'person' and name = ?`,
+			`delete from quota where kind = 'person' and id = ?`,
+			`delete from opening_wish where by = ?`,
 			`delete from notice where person = ?`,
 			`delete from favourite where person = ?`,
 			`delete from usual where person = ?`,

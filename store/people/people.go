@@ -147,7 +147,7 @@ func (s People) KeptFor(ctx context.Context, person string) (kept []string, err 
 func (s People) DeletePerson(ctx context.Context, name string) error {
 	return s.All(ctx, name, `delete from person where name = ?`, `delete from opening where kind = 'person' and name = ?`,
 		`delete from desk where kind = 'person' and owner = ?`, `delete from usual where person = ?`,
-		`delete from mark where whose = 'person ' || ?`)
+		`delete from mark where whose = 'person ' || ?`, `delete from quota where kind = 'person' and id = ?`)
 }
 
 // DeleteGroup deletes a group; what it shared is its owners' alone again.
@@ -155,7 +155,7 @@ func (s People) DeleteGroup(ctx context.Context, id string) error {
 	return s.All(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
 		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`,
 		`update control_past set shared = '' where shared = ?`,
-		`delete from desk where kind = 'group' and owner = ?`)
+		`delete from desk where kind = 'group' and owner = ?`, `delete from quota where kind = 'group' and id = ?`)
 }
 
 // PersonOf returns the account of somebody whom a provider knows.
