@@ -60,6 +60,9 @@ func (a *Access) openBehind(ctx context.Context, r *Result, read *Reading, laid 
 	if reason := r.FailedOf(of); reason != "" {
 		return nil, model.Refuse("path", "the rows behind it could not be read: %s", reason)
 	}
+	if err := a.hiddenAlike(read.Dataset, r.Definition.Dataset(of), behind.Filters); err != nil {
+		return nil, err
+	}
 	view := of + ".rows"
 	rows, err := a.Sheet(ctx, r, view, ask.Changes{Filters: behind.Filters, Entries: read.Changes.Entries})
 	if err != nil {

@@ -60,3 +60,17 @@ func masked(d *report.Dataset, hidden map[string]string) error {
 	return fmt.Errorf("the rows of %s stay in their database, where personal columns cannot be hidden from you; %w", d.ID,
 		model.Forbid("who sees them clear may open them"))
 }
+
+// hiddenAlike refuses to look for the rows behind a figure by a column that is hidden from the person in
+// another way there: none would be found, as if there were none.
+func (a *Access) hiddenAlike(front, behind *report.Dataset, filters []string) error {
+	here, there := a.hidden(front), a.hidden(behind)
+	for _, f := range filters {
+		id, _, _ := strings.Cut(f, "=")
+		if here[id] != there[id] {
+			return model.Forbid("%s is hidden from you in another way in the rows behind it; who sees it clear may open this",
+				id)
+		}
+	}
+	return nil
+}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"mantilla/core/ask"
+	"mantilla/core/sheet"
 	"mantilla/demo/demotest"
 	"mantilla/library"
 	"mantilla/library/capture"
@@ -105,5 +106,36 @@ func TestWhatIsPersonalIsHidden(t *testing.T) {
 	}
 	if got := written(t, rhea(), run.Result, "staff", ask.Changes{}); !strings.Contains(got, name) {
 		t.Error("rhea was given the right to see what is personal, and does not")
+	}
+}
+
+// TestHiddenFiguresOpenIntoTheirRows opens a figure of somebody who is hidden from whoever opens it: by the
+// pseudonym it finds the rows that it finds by the name.
+func TestHiddenFiguresOpenIntoTheirRows(t *testing.T) {
+	now := librarytest.At(time.Date(2026, 10, 15, 9, 0, 0, 0, time.UTC))
+	l := librarytest.Open(t, demotest.Loaded(t, now.Time()), now)
+	runa, rhea := librarytest.Person(t, l, "runa"), librarytest.Person(t, l, "rhea")
+	run := librarytest.RunWell(t, runa, capture.Ask{Report: "timesheet-batch"})
+	opened := func(a *library.Access) (rows int, after string) {
+		x, err := a.Reading.Result(t.Context(), run.Result)
+		if err != nil {
+			t.Fatal(err)
+		}
+		row := 0
+		o, err := a.Reading.OpenFigure(t.Context(), x, "sheets", ask.Changes{Sort: []string{"hours"}},
+			sheet.Cell{Row: &row, Column: "hours"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := a.Reading.Sheet(t.Context(), x, o.View, ask.Changes{Filters: o.Filters})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return s.Rows, o.Says
+	}
+	clear, clearly := opened(runa)
+	hidden, so := opened(rhea)
+	if clear == 0 || hidden != clear || !strings.Contains(so, "alias-") || strings.Contains(clearly, "alias-") {
+		t.Errorf("runa opens %d rows (%s), rhea %d (%s)", clear, clearly, hidden, so)
 	}
 }
