@@ -36,7 +36,8 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 	if err != nil {
 		return nil, err
 	}
-	s := newService(&answer.Service{Library: l, Below: prefixOf(l.Settings().Address), Version: o.Version, Log: log,
+	prefix := prefixOf(l.Settings().Address)
+	s := newService(&answer.Service{Library: l, Below: prefix, Version: o.Version, Log: log,
 		Closing:  o.Closing,
 		Provider: o.Provider, Local: o.Local || o.Provider == nil}, rules)
 	l.Words(rules.acts)
@@ -64,7 +65,6 @@ func Handler(l *library.Library, o Settings, log *slog.Logger) (http.Handler, er
 		ErrorHandler: func(c *gin.Context, err error, _ int) { s.refuseRequest(c, err) }})
 	engine.GET("/api/openapi.yaml", func(c *gin.Context) { c.Data(http.StatusOK, "application/yaml", api.Contract) })
 	engine.GET("/api/", func(c *gin.Context) { c.Data(http.StatusOK, "text/html; charset=utf-8", rules.pages) })
-	prefix := prefixOf(l.Settings().Address)
 	console := console(o.Console, prefix)
 	engine.NoRoute(func(c *gin.Context) {
 		c.Status(http.StatusOK) // Gin's own answer would be not found

@@ -98,7 +98,7 @@ export function PersonForm({ person, onDone }: Props) {
         <TagsInput
           mt="sm"
           label="Sees only these units"
-          description="codes of units; none for no limit"
+          description="codes, with all below; UF:site for one kind of them, -UF-MAR for an exception; none for no limit"
           value={change.units}
           onChange={u => set({ units: u })}
           error={fault('units')}
