@@ -39,9 +39,10 @@ race: ## the tests of what works side by side, with the race detector
 		-vet=off -timeout 1800s ./core/... ./deliver/... ./library/... ./runner/... ./source/... ./store/...
 
 FUZZTIME ?= 50000x
+FUZZ ?= core/formula:FuzzParse core/formula:FuzzFormula core/frame:FuzzParseNumber core/param:FuzzResolve \
+	core/period:FuzzParseInterval core/period:FuzzParseRange core/definition:FuzzParse core/sheet:FuzzFilter grid:FuzzOpen
 fuzz: ## everything that people type, as nobody would type it
-	@for target in core/formula:FuzzParse core/formula:FuzzFormula core/frame:FuzzParseNumber core/param:FuzzResolve \
-		core/period:FuzzParseInterval core/period:FuzzParseRange core/definition:FuzzParse core/sheet:FuzzFilter grid:FuzzOpen; do \
+	@for target in $(FUZZ); do \
 		go test ./$${target%:*} -run '^$$' -fuzz "^$${target#*:}$$" -fuzztime $(FUZZTIME) -fuzzminimizetime 20x || exit 1; done
 
 warm: ## compile what does not hold the console, while that is made

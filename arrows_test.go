@@ -38,7 +38,7 @@ core/report: core/expr core/formula core/frame core/param core/period
 tracing:
 core/mask: core/frame core/report
 store/standing: model store/db store/results
-server/ops:
+server/ops: library library/acting library/standing
 library/standing: library/access library/acting library/background library/backup library/catalog model
 source/engine:
 core/manuscript:
@@ -98,13 +98,12 @@ demo/provider:
 cli/standing: api api/client cli/talk
 server/standing: api api/handlers model server/answer
 library/acting:
-server/ops: library library/standing
 library/audit: core/audit library/access library/acting library/background model
 store/audit: core/audit model store/db
 cli/audit: api api/client cli/talk core/audit
 server/audit: api api/handlers core/audit model server/answer
 library/background: core/rescue library/acting model
-library/access: core/nearest core/period core/report library/acting model
+library/access: core/nearest core/period core/report identity/passkey library/acting model
 library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
 library/catalog: core/revision core/search library/access library/acting library/background model source source/apart
 library/catalog: source/files source/flightsql source/lookup source/mariadb source/oracle source/postgres
@@ -149,11 +148,11 @@ library/reconciling: core/ask core/frame core/period core/reconcile core/report 
 library/reconciling: library/access library/capture library/catalog library/reading model statement
 library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
 library/keeping: library/background library/capture library/notices library/reading model seal
-library: core/period library/access library/acting library/asking library/audit library/background library/backup
-library: library/capture library/care library/catalog library/controls library/desk library/drafting library/entering
-library: library/files library/health library/history library/keeping library/meaning library/moving library/notices
-library: library/reading library/reconciling library/secrets library/sending library/shelf library/standing
-library: library/trash model source/apart store store/runs
+library: core/period identity/passkey library/access library/acting library/asking library/audit library/background
+library: library/backup library/capture library/care library/catalog library/controls library/desk library/drafting
+library: library/entering library/files library/health library/history library/keeping library/meaning library/moving
+library: library/notices library/reading library/reconciling library/secrets library/sending library/shelf
+library: library/standing library/trash model source/apart store store/runs
 
 api:
 api/handlers: api
@@ -231,11 +230,11 @@ store/entering: model store/db
 store/history: model store/db
 store/reconciling: model store/db
 store/keeping: model store/db
-server: api api/handlers core/ask core/definition core/param identity library library/access library/acting model
-server: render server/answer server/asking server/audit server/backup server/capture server/care server/catalog
-server: server/controls server/desk server/drafting server/entering server/files server/health server/history
-server: server/keeping server/meaning server/moving server/people server/reading server/reconciling server/secrets
-server: server/sending server/shelf server/standing server/trash source tracing
+server: api api/handlers core/ask core/definition core/param identity identity/passkey library library/access
+server: library/acting model render server/answer server/asking server/audit server/backup server/capture server/care
+server: server/catalog server/controls server/desk server/drafting server/entering server/files server/health
+server: server/history server/keeping server/meaning server/moving server/people server/reading server/reconciling
+server: server/secrets server/sending server/shelf server/standing server/trash source tracing
 cli: cli/asking cli/audit cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering
 cli: cli/files cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling
 cli: cli/secrets cli/sending cli/shelf cli/standing cli/talk cli/trash

@@ -3293,6 +3293,24 @@ type ParcelState string
 // ParcelWay defines model for Parcel.Way.
 type ParcelWay string
 
+// Passkey defines model for Passkey.
+type Passkey struct {
+	Id string `json:"id"`
+
+	// Label What its owner calls it.
+	Label string `json:"label"`
+
+	// LastAt Left out for one that was not used yet.
+	LastAt *time.Time `json:"lastAt,omitempty"`
+	MadeAt time.Time  `json:"madeAt"`
+}
+
+// PasskeyAnswer What a browser answers, as PublicKeyCredential.toJSON writes it.
+type PasskeyAnswer = map[string]interface{}
+
+// PasskeyQuestion What a browser is asked (W3C Web Authentication).
+type PasskeyQuestion = map[string]interface{}
+
 // PastControl defines model for PastControl.
 type PastControl struct {
 	Control     Control             `json:"control"`
@@ -3307,6 +3325,10 @@ type Person struct {
 	Given  *SingleRights `json:"given,omitempty"`
 	Groups []string      `json:"groups"`
 	Name   string        `json:"name"`
+
+	// Owner Of a service account, which signs in by tokens alone: the account of who answers for it and makes its
+	// tokens. A person has none. Left out, it stays as it is.
+	Owner *string `json:"owner,omitempty"`
 
 	// Password A new password; left out to keep the present one.
 	Password *string  `json:"password,omitempty"`
@@ -3325,6 +3347,10 @@ type PersonChange struct {
 
 	// Given Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
 	Given *SingleRights `json:"given,omitempty"`
+
+	// Owner Of a service account, which signs in by tokens alone: the account of who answers for it and makes its
+	// tokens. A person has none. Left out, it stays as it is.
+	Owner *string `json:"owner,omitempty"`
 
 	// Password A new password; left out to keep the present one.
 	Password *string  `json:"password,omitempty"`
@@ -3392,7 +3418,7 @@ type Problem struct {
 	Status  int     `json:"status"`
 	Title   string  `json:"title"`
 
-	// Type A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal.
+	// Type A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, purpose, locked, busy, taken, stale, full, seal, source, internal.
 	Type string `json:"type"`
 }
 
@@ -3595,7 +3621,10 @@ type ResourceWhole struct {
 // Result defines model for Result.
 type Result struct {
 	AskedBy string `json:"askedBy"`
-	Bytes   int64  `json:"bytes"`
+
+	// AsksPurpose What it is read for has to be said before rows are read; left out where not.
+	AsksPurpose *bool `json:"asksPurpose,omitempty"`
+	Bytes       int64 `json:"bytes"`
 
 	// Checks How what should hold of its figures came out.
 	Checks      []CheckOutcome `json:"checks"`
@@ -3869,6 +3898,9 @@ type SeriesOf struct {
 // Service defines model for Service.
 type Service struct {
 	Name string `json:"name"`
+
+	// Passkeys Where the console has to be open for passkeys to be used, as https://reports.example; left out where there are none.
+	Passkeys *string `json:"passkeys,omitempty"`
 
 	// Passwords Accounts sign in by passwords too; left out where only the provider lets in.
 	Passwords *bool    `json:"passwords,omitempty"`
@@ -4881,6 +4913,11 @@ type GetEntriesParams struct {
 	Limit *int      `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// SayPurposeJSONBody defines parameters for SayPurpose.
+type SayPurposeJSONBody struct {
+	Purpose string `json:"purpose"`
+}
+
 // AddStatementParams defines parameters for AddStatement.
 type AddStatementParams struct {
 	// As The declared statement; left out where there is one alone.
@@ -5637,6 +5674,15 @@ type PutSecretJSONBody struct {
 	Text string `json:"text"`
 }
 
+// AddPasskeyJSONBody defines parameters for AddPasskey.
+type AddPasskeyJSONBody struct {
+	// Answer What a browser answers, as PublicKeyCredential.toJSON writes it.
+	Answer PasskeyAnswer `json:"answer"`
+
+	// Label What its owner calls it.
+	Label string `json:"label"`
+}
+
 // BeginSignInParams defines parameters for BeginSignIn.
 type BeginSignInParams struct {
 	// To The place of the console that is opened then.
@@ -5776,6 +5822,9 @@ type WriteFeedbackJSONRequestBody = FeedbackText
 // PutOpeningJSONRequestBody defines body for PutOpening for application/json ContentType.
 type PutOpeningJSONRequestBody = Opening
 
+// SayPurposeJSONRequestBody defines body for SayPurpose for application/json ContentType.
+type SayPurposeJSONRequestBody SayPurposeJSONBody
+
 // RenameReportJSONRequestBody defines body for RenameReport for application/json ContentType.
 type RenameReportJSONRequestBody = Renaming
 
@@ -5844,6 +5893,12 @@ type PutSecretJSONRequestBody PutSecretJSONBody
 
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = SignIn
+
+// SignInByPasskeyJSONRequestBody defines body for SignInByPasskey for application/json ContentType.
+type SignInByPasskeyJSONRequestBody = PasskeyAnswer
+
+// AddPasskeyJSONRequestBody defines body for AddPasskey for application/json ContentType.
+type AddPasskeyJSONRequestBody AddPasskeyJSONBody
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody = NewPassword

@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 
 	"mantilla/core/period"
+	"mantilla/identity/passkey"
 	"mantilla/library/access"
 	"mantilla/library/acting"
 	"mantilla/library/asking"
@@ -148,6 +149,18 @@ func Open(ctx context.Context, s *store.Store, settings Settings, log *slog.Logg
 	return l, nil
 }
 
+// passkeys makes and checks those of the service; nil where its address has none.
+func passkeys(org model.Organisation, log *slog.Logger) *passkey.Door {
+	if org.Address == "" {
+		return nil
+	}
+	door, err := passkey.New(org.Name, org.Address)
+	if err != nil {
+		log.Info("nobody signs in by a passkey", "reason", err)
+	}
+	return door
+}
+
 // open opens the rooms, each on those before it.
 func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (err error) {
 	org := l.settings.Organisation
@@ -160,6 +173,7 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	}
 	l.people.Trusts(l.settings.Trust)
 	l.people.Erases(l.audit.Erase)
+	l.people.Unlocks(passkeys(org, log))
 	if l.settings.Secrets.KeyFile == "" {
 		l.settings.Secrets.KeyFile = filepath.Join(l.settings.DataDir, "secrets.key")
 	}
@@ -265,6 +279,9 @@ func (l *Library) Sweep(ctx context.Context) error { return l.reading.SweepNow(c
 
 // SweepEngines removes rows that stay in engines and that nobody wants; see [capture.Room.Sweep].
 func (l *Library) SweepEngines(ctx context.Context) error { return l.capture.SweepNow(ctx) }
+
+// NoteSettings notes which settings of the service are others than at its last start.
+func (l *Library) NoteSettings(ctx context.Context, now []audit.Setting) error { return l.audit.Settings(ctx, now) }
 
 // Note keeps a line of the audit, of the act that goes on in a context.
 func (l *Library) Note(ctx context.Context, w acting.Done) { l.audit.Add(ctx, w) }

@@ -44,6 +44,7 @@ type Person struct {
 	Zone     string // IANA, in which moments are said to them; "" for the organisation's
 	Subject  string // who they are for the provider that they sign in by; "" for who has not yet
 	Second   bool   // they have a second factor
+	Owner    string // of a service account, which signs in by tokens alone: who answers for it; "" for a person
 }
 
 // Second is the second factor of an account: codes by time (RFC 6238), and some for the day it is
@@ -54,6 +55,16 @@ type Second struct {
 	Confirmed bool     // it counts
 	Step      int64    // of the code that was used last
 	Codes     []string // digests of those that are left
+}
+
+// Passkey is a key by which a person signs in without a password.
+type Passkey struct {
+	ID         string // of its credential, in base64url
+	Person     string
+	Label      string // what its owner calls it
+	Credential []byte // what it is checked by
+	MadeAt     time.Time
+	LastAt     time.Time // zero for one that was not used yet
 }
 
 // Group is a group of people.
@@ -84,6 +95,7 @@ type Session struct {
 	MadeAt time.Time
 	EndsAt time.Time
 	As     Role      // what it does at most; "" for what its owner may
+	Strong bool      // it was begun by more than a password, as by a passkey
 	LastAt time.Time // when it was used last, to some minutes
 }
 

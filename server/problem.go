@@ -11,6 +11,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/core/definition"
 	"mantilla/core/param"
+	"mantilla/identity/passkey"
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/render"
@@ -37,11 +38,13 @@ func problem(err error) api.Problem {
 	var forbidden *model.Forbidden
 	var refused *model.Refused
 	var waits *access.Waits
+	var unsaid *access.Unsaid
 	var busy *model.Busy
 	switch {
 	case errors.Is(err, access.ErrCodeWanted), errors.Is(err, access.ErrCode):
 		set("second", "A code is wanted", http.StatusUnauthorized)
-	case errors.Is(err, access.ErrNotSignedIn), errors.Is(err, access.ErrSignIn):
+	case errors.Is(err, access.ErrNotSignedIn), errors.Is(err, access.ErrSignIn),
+		errors.Is(err, passkey.ErrWrong), errors.Is(err, passkey.ErrCopied):
 		set("signed-out", "Not signed in", http.StatusUnauthorized)
 	case errors.As(err, &waits):
 		set("locked", "Signing in has to wait", http.StatusTooManyRequests)
@@ -51,6 +54,8 @@ func problem(err error) api.Problem {
 		set("seal", "The seal is broken", http.StatusConflict)
 	case errors.Is(err, model.ErrKeyUsed):
 		set("taken", "The idempotency key is used", http.StatusUnprocessableEntity)
+	case errors.As(err, &unsaid):
+		set("purpose", "Say what for", http.StatusForbidden)
 	case errors.As(err, &forbidden):
 		set("forbidden", "You may not do this", http.StatusForbidden)
 	case errors.Is(err, model.ErrFull): // whatever was refused because of it

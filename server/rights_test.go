@@ -5,8 +5,6 @@ import (
 	"strings"
 	"testing"
 
-	"go.yaml.in/yaml/v3"
-
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/demo/demotest"
@@ -49,6 +47,13 @@ var calls = map[string]call{
 	"beginSignIn":      {"/session/provider", "", nobody, false},
 	"finishSignIn":     {"/session/provider/back", "", nobody, false},
 	"leaveProvider":    {"/session/leave", "", nobody, false},
+	"sayPurpose":       {"/reports/intake-lots/purpose", `{"purpose": "counting"}`, reader, false},
+	"askPasskey":       {"/session/passkey", "", nobody, false},
+	"signInByPasskey":  {"/session/passkey", `{}`, nobody, false},
+	"listPasskeys":     {"/session/passkeys", "", reader, false},
+	"beginPasskey":     {"/session/passkeys", "", reader, false},
+	"addPasskey":       {"/session/passkeys", `{"label": "x", "answer": {}}`, reader, false},
+	"deletePasskey":    {"/session/passkeys/none", "", reader, false},
 	"beginSecond":      {"/session/second", "", reader, false},
 	"confirmSecond":    {"/session/second", `{"code": "1"}`, reader, false},
 	"endSecond":        {"/session/second/end", `{"code": "1"}`, reader, false},
@@ -271,33 +276,6 @@ var calls = map[string]call{
 	"deleteReport": {"/reports/none", "", librarian, false},
 	"deleteSource": {"/sources/none", "", librarian, false},
 	"putGroup":     {"/groups/x{new name}", `{"title": "X", "members": []}`, administrator, false},
-}
-
-// operations reads the contract: the method of every call by its id, and
-// which need nobody to be signed in.
-func operations(t *testing.T) (methods map[string]string, open map[string]bool) {
-	t.Helper()
-	var contract struct {
-		Paths map[string]map[string]yaml.Node `yaml:"paths"`
-	}
-	if err := yaml.Unmarshal(api.Contract, &contract); err != nil {
-		t.Fatal(err)
-	}
-	methods, open = map[string]string{}, map[string]bool{}
-	for _, path := range contract.Paths {
-		for method, node := range path {
-			var operation struct {
-				ID       string `yaml:"operationId"`
-				Security *[]any `yaml:"security"`
-			}
-			if method == "parameters" || node.Decode(&operation) != nil || operation.ID == "" {
-				continue
-			}
-			methods[operation.ID] = strings.ToUpper(method)
-			open[operation.ID] = operation.Security != nil && len(*operation.Security) == 0
-		}
-	}
-	return methods, open
 }
 
 // world makes what the calls speak of, as runa.

@@ -767,7 +767,7 @@ type ClientInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOver(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
-	// ResetSecond Take the second factor of an account away, whose owner lost it.
+	// ResetSecond Take the second factor and the passkeys of an account away, whose owner lost them.
 	//
 	// Corresponds with DELETE /people/{person}/second (the `ResetSecond` operationId).
 	ResetSecond(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -929,6 +929,20 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 	GetEntries(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SayPurposeWithBody Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+	SayPurposeWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SayPurpose Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+	SayPurpose(ctx context.Context, report ReportID, body SayPurposeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// RenameReportWithBody Give a report another id; what is kept of it goes on, and links to it lead there.
 	//
@@ -1524,6 +1538,54 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /session/leave (the `LeaveProvider` operationId).
 	LeaveProvider(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AskPasskey Ask a browser for a passkey, to sign in by it.
+	//
+	// Corresponds with POST /session/passkey (the `AskPasskey` operationId).
+	AskPasskey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignInByPasskeyWithBody Sign a browser in by the answer of a passkey; the answer sets its cookie.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+	SignInByPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SignInByPasskey Sign a browser in by the answer of a passkey; the answer sets its cookie.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+	SignInByPasskey(ctx context.Context, body SignInByPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListPasskeys One's own passkeys.
+	//
+	// Corresponds with GET /session/passkeys (the `ListPasskeys` operationId).
+	ListPasskeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// BeginPasskey Ask a browser to make a passkey.
+	//
+	// Corresponds with POST /session/passkeys (the `BeginPasskey` operationId).
+	BeginPasskey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPasskeyWithBody Keep the passkey that a browser made.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+	AddPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// AddPasskey Keep the passkey that a browser made.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+	AddPasskey(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// DeletePasskey Make a passkey of one's own worthless.
+	//
+	// Corresponds with DELETE /session/passkeys/{passkey} (the `DeletePasskey` operationId).
+	DeletePasskey(ctx context.Context, passkey string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ChangePasswordWithBody Change one's own password, which signs one out everywhere.
 	//
@@ -3586,7 +3648,7 @@ func (c *Client) HandOver(ctx context.Context, person string, body HandOverJSONR
 	return c.Client.Do(req)
 }
 
-// ResetSecond Take the second factor of an account away, whose owner lost it.
+// ResetSecond Take the second factor and the passkeys of an account away, whose owner lost them.
 //
 // Corresponds with DELETE /people/{person}/second (the `ResetSecond` operationId).
 func (c *Client) ResetSecond(ctx context.Context, person string, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -4009,6 +4071,40 @@ func (c *Client) PutOpening(ctx context.Context, report ReportID, body PutOpenin
 // Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 func (c *Client) GetEntries(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetEntriesRequest(c.Server, report, parameter, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SayPurposeWithBody Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+func (c *Client) SayPurposeWithBody(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSayPurposeRequestWithBody(c.Server, report, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SayPurpose Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+func (c *Client) SayPurpose(ctx context.Context, report ReportID, body SayPurposeJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSayPurposeRequest(c.Server, report, body)
 	if err != nil {
 		return nil, err
 	}
@@ -5594,6 +5690,134 @@ func (c *Client) SignIn(ctx context.Context, body SignInJSONRequestBody, reqEdit
 // Corresponds with GET /session/leave (the `LeaveProvider` operationId).
 func (c *Client) LeaveProvider(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewLeaveProviderRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AskPasskey Ask a browser for a passkey, to sign in by it.
+//
+// Corresponds with POST /session/passkey (the `AskPasskey` operationId).
+func (c *Client) AskPasskey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAskPasskeyRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SignInByPasskeyWithBody Sign a browser in by the answer of a passkey; the answer sets its cookie.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+func (c *Client) SignInByPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignInByPasskeyRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SignInByPasskey Sign a browser in by the answer of a passkey; the answer sets its cookie.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+func (c *Client) SignInByPasskey(ctx context.Context, body SignInByPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSignInByPasskeyRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListPasskeys One's own passkeys.
+//
+// Corresponds with GET /session/passkeys (the `ListPasskeys` operationId).
+func (c *Client) ListPasskeys(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListPasskeysRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// BeginPasskey Ask a browser to make a passkey.
+//
+// Corresponds with POST /session/passkeys (the `BeginPasskey` operationId).
+func (c *Client) BeginPasskey(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewBeginPasskeyRequest(c.Server)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPasskeyWithBody Keep the passkey that a browser made.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+func (c *Client) AddPasskeyWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPasskeyRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// AddPasskey Keep the passkey that a browser made.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+func (c *Client) AddPasskey(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewAddPasskeyRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// DeletePasskey Make a passkey of one's own worthless.
+//
+// Corresponds with DELETE /session/passkeys/{passkey} (the `DeletePasskey` operationId).
+func (c *Client) DeletePasskey(ctx context.Context, passkey string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewDeletePasskeyRequest(c.Server, passkey)
 	if err != nil {
 		return nil, err
 	}
@@ -11147,6 +11371,53 @@ func NewGetEntriesRequest(server string, report ReportID, parameter string, para
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewSayPurposeRequest calls the generic SayPurpose builder with application/json body
+func NewSayPurposeRequest(server string, report ReportID, body SayPurposeJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSayPurposeRequestWithBody(server, report, "application/json", bodyReader)
+}
+
+// NewSayPurposeRequestWithBody constructs an http.Request for the SayPurpose method, with any body, and a specified content type
+func NewSayPurposeRequestWithBody(server string, report ReportID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "report", report, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/reports/%s/purpose", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -17202,6 +17473,201 @@ func NewLeaveProviderRequest(server string) (*http.Request, error) {
 	return req, nil
 }
 
+// NewAskPasskeyRequest constructs an http.Request for the AskPasskey method
+func NewAskPasskeyRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkey")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewSignInByPasskeyRequest calls the generic SignInByPasskey builder with application/json body
+func NewSignInByPasskeyRequest(server string, body SignInByPasskeyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSignInByPasskeyRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSignInByPasskeyRequestWithBody constructs an http.Request for the SignInByPasskey method, with any body, and a specified content type
+func NewSignInByPasskeyRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkey")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListPasskeysRequest constructs an http.Request for the ListPasskeys method
+func NewListPasskeysRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewBeginPasskeyRequest constructs an http.Request for the BeginPasskey method
+func NewBeginPasskeyRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewAddPasskeyRequest calls the generic AddPasskey builder with application/json body
+func NewAddPasskeyRequest(server string, body AddPasskeyJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewAddPasskeyRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewAddPasskeyRequestWithBody constructs an http.Request for the AddPasskey method, with any body, and a specified content type
+func NewAddPasskeyRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewDeletePasskeyRequest constructs an http.Request for the DeletePasskey method
+func NewDeletePasskeyRequest(server string, passkey string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "passkey", passkey, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/passkeys/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewChangePasswordRequest calls the generic ChangePassword builder with application/json body
 func NewChangePasswordRequest(server string, body ChangePasswordJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -19493,7 +19959,7 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with POST /people/{person}/hand-over (the `HandOver` operationId).
 	HandOverWithResponse(ctx context.Context, person string, body HandOverJSONRequestBody, reqEditors ...RequestEditorFn) (*HandOverResponse, error)
 
-	// ResetSecondWithResponse Take the second factor of an account away, whose owner lost it.
+	// ResetSecondWithResponse Take the second factor and the passkeys of an account away, whose owner lost them.
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -19683,6 +20149,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /reports/{report}/parameters/{parameter}/entries (the `GetEntries` operationId).
 	GetEntriesWithResponse(ctx context.Context, report ReportID, parameter string, params *GetEntriesParams, reqEditors ...RequestEditorFn) (*GetEntriesResponse, error)
+
+	// SayPurposeWithBodyWithResponse Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+	SayPurposeWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayPurposeResponse, error)
+
+	// SayPurposeWithResponse Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+	SayPurposeWithResponse(ctx context.Context, report ReportID, body SayPurposeJSONRequestBody, reqEditors ...RequestEditorFn) (*SayPurposeResponse, error)
 
 	// RenameReportWithBodyWithResponse Give a report another id; what is kept of it goes on, and links to it lead there.
 	//
@@ -20378,6 +20858,62 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /session/leave (the `LeaveProvider` operationId).
 	LeaveProviderWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*LeaveProviderResponse, error)
+
+	// AskPasskeyWithResponse Ask a browser for a passkey, to sign in by it.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkey (the `AskPasskey` operationId).
+	AskPasskeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*AskPasskeyResponse, error)
+
+	// SignInByPasskeyWithBodyWithResponse Sign a browser in by the answer of a passkey; the answer sets its cookie.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+	SignInByPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInByPasskeyResponse, error)
+
+	// SignInByPasskeyWithResponse Sign a browser in by the answer of a passkey; the answer sets its cookie.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+	SignInByPasskeyWithResponse(ctx context.Context, body SignInByPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInByPasskeyResponse, error)
+
+	// ListPasskeysWithResponse One's own passkeys.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /session/passkeys (the `ListPasskeys` operationId).
+	ListPasskeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPasskeysResponse, error)
+
+	// BeginPasskeyWithResponse Ask a browser to make a passkey.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /session/passkeys (the `BeginPasskey` operationId).
+	BeginPasskeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*BeginPasskeyResponse, error)
+
+	// AddPasskeyWithBodyWithResponse Keep the passkey that a browser made.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+	AddPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error)
+
+	// AddPasskeyWithResponse Keep the passkey that a browser made.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+	AddPasskeyWithResponse(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error)
+
+	// DeletePasskeyWithResponse Make a passkey of one's own worthless.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with DELETE /session/passkeys/{passkey} (the `DeletePasskey` operationId).
+	DeletePasskeyWithResponse(ctx context.Context, passkey string, reqEditors ...RequestEditorFn) (*DeletePasskeyResponse, error)
 
 	// ChangePasswordWithBodyWithResponse Change one's own password, which signs one out everywhere.
 	//
@@ -25873,6 +26409,47 @@ func (r GetEntriesResponse) ContentType() string {
 	return ""
 }
 
+type SayPurposeResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SayPurposeResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SayPurposeResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SayPurposeResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SayPurposeResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SayPurposeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type RenameReportResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -29438,6 +30015,287 @@ func (r LeaveProviderResponse) ContentType() string {
 	return ""
 }
 
+type AskPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *PasskeyQuestion
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r AskPasskeyResponse) GetJSON201() *PasskeyQuestion {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AskPasskeyResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AskPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AskPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AskPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AskPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+// SignInByPasskeyResponse200Headers the declared response headers of an HTTP 200 response for SignInByPasskey
+type SignInByPasskeyResponse200Headers struct {
+	SetCookie *string
+}
+
+type SignInByPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Who
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+	// Headers200 the parsed response headers for an HTTP 200 response
+	Headers200 *SignInByPasskeyResponse200Headers
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SignInByPasskeyResponse) GetJSON200() *Who {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SignInByPasskeyResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SignInByPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SignInByPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SignInByPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SignInByPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListPasskeysResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Passkey
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListPasskeysResponse) GetJSON200() *[]Passkey {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListPasskeysResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListPasskeysResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListPasskeysResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListPasskeysResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListPasskeysResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type BeginPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON201 the response for an HTTP 201 `application/json` response
+	JSON201 *PasskeyQuestion
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON201 returns the response for an HTTP 201 `application/json` response
+func (r BeginPasskeyResponse) GetJSON201() *PasskeyQuestion {
+	return r.JSON201
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r BeginPasskeyResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r BeginPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r BeginPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r BeginPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r BeginPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type AddPasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r AddPasskeyResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r AddPasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r AddPasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r AddPasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r AddPasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type DeletePasskeyResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r DeletePasskeyResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r DeletePasskeyResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r DeletePasskeyResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r DeletePasskeyResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r DeletePasskeyResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ChangePasswordResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -32520,7 +33378,7 @@ func (c *ClientWithResponses) HandOverWithResponse(ctx context.Context, person s
 	return ParseHandOverResponse(rsp)
 }
 
-// ResetSecondWithResponse Take the second factor of an account away, whose owner lost it.
+// ResetSecondWithResponse Take the second factor and the passkeys of an account away, whose owner lost them.
 //
 // Returns a wrapper object for the known response body format(s).
 //
@@ -32871,6 +33729,32 @@ func (c *ClientWithResponses) GetEntriesWithResponse(ctx context.Context, report
 		return nil, err
 	}
 	return ParseGetEntriesResponse(rsp)
+}
+
+// SayPurposeWithBodyWithResponse Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+func (c *ClientWithResponses) SayPurposeWithBodyWithResponse(ctx context.Context, report ReportID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayPurposeResponse, error) {
+	rsp, err := c.SayPurposeWithBody(ctx, report, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSayPurposeResponse(rsp)
+}
+
+// SayPurposeWithResponse Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /reports/{report}/purpose (the `SayPurpose` operationId).
+func (c *ClientWithResponses) SayPurposeWithResponse(ctx context.Context, report ReportID, body SayPurposeJSONRequestBody, reqEditors ...RequestEditorFn) (*SayPurposeResponse, error) {
+	rsp, err := c.SayPurpose(ctx, report, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSayPurposeResponse(rsp)
 }
 
 // RenameReportWithBodyWithResponse Give a report another id; what is kept of it goes on, and links to it lead there.
@@ -34160,6 +35044,110 @@ func (c *ClientWithResponses) LeaveProviderWithResponse(ctx context.Context, req
 		return nil, err
 	}
 	return ParseLeaveProviderResponse(rsp)
+}
+
+// AskPasskeyWithResponse Ask a browser for a passkey, to sign in by it.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkey (the `AskPasskey` operationId).
+func (c *ClientWithResponses) AskPasskeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*AskPasskeyResponse, error) {
+	rsp, err := c.AskPasskey(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAskPasskeyResponse(rsp)
+}
+
+// SignInByPasskeyWithBodyWithResponse Sign a browser in by the answer of a passkey; the answer sets its cookie.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+func (c *ClientWithResponses) SignInByPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SignInByPasskeyResponse, error) {
+	rsp, err := c.SignInByPasskeyWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignInByPasskeyResponse(rsp)
+}
+
+// SignInByPasskeyWithResponse Sign a browser in by the answer of a passkey; the answer sets its cookie.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/passkey (the `SignInByPasskey` operationId).
+func (c *ClientWithResponses) SignInByPasskeyWithResponse(ctx context.Context, body SignInByPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*SignInByPasskeyResponse, error) {
+	rsp, err := c.SignInByPasskey(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSignInByPasskeyResponse(rsp)
+}
+
+// ListPasskeysWithResponse One's own passkeys.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /session/passkeys (the `ListPasskeys` operationId).
+func (c *ClientWithResponses) ListPasskeysWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListPasskeysResponse, error) {
+	rsp, err := c.ListPasskeys(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListPasskeysResponse(rsp)
+}
+
+// BeginPasskeyWithResponse Ask a browser to make a passkey.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /session/passkeys (the `BeginPasskey` operationId).
+func (c *ClientWithResponses) BeginPasskeyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*BeginPasskeyResponse, error) {
+	rsp, err := c.BeginPasskey(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseBeginPasskeyResponse(rsp)
+}
+
+// AddPasskeyWithBodyWithResponse Keep the passkey that a browser made.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+func (c *ClientWithResponses) AddPasskeyWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error) {
+	rsp, err := c.AddPasskeyWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPasskeyResponse(rsp)
+}
+
+// AddPasskeyWithResponse Keep the passkey that a browser made.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/passkeys (the `AddPasskey` operationId).
+func (c *ClientWithResponses) AddPasskeyWithResponse(ctx context.Context, body AddPasskeyJSONRequestBody, reqEditors ...RequestEditorFn) (*AddPasskeyResponse, error) {
+	rsp, err := c.AddPasskey(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseAddPasskeyResponse(rsp)
+}
+
+// DeletePasskeyWithResponse Make a passkey of one's own worthless.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with DELETE /session/passkeys/{passkey} (the `DeletePasskey` operationId).
+func (c *ClientWithResponses) DeletePasskeyWithResponse(ctx context.Context, passkey string, reqEditors ...RequestEditorFn) (*DeletePasskeyResponse, error) {
+	rsp, err := c.DeletePasskey(ctx, passkey, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseDeletePasskeyResponse(rsp)
 }
 
 // ChangePasswordWithBodyWithResponse Change one's own password, which signs one out everywhere.
@@ -38360,6 +39348,35 @@ func ParseGetEntriesResponse(rsp *http.Response) (*GetEntriesResponse, error) {
 	return response, nil
 }
 
+// ParseSayPurposeResponse parses an HTTP response from a SayPurposeWithResponse call
+func ParseSayPurposeResponse(rsp *http.Response) (*SayPurposeResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SayPurposeResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseRenameReportResponse parses an HTTP response from a RenameReportWithResponse call
 func ParseRenameReportResponse(rsp *http.Response) (*RenameReportResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -40879,6 +41896,209 @@ func ParseLeaveProviderResponse(rsp *http.Response) (*LeaveProviderResponse, err
 			headers.Location = &value
 		}
 		response.Headers303 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseAskPasskeyResponse parses an HTTP response from a AskPasskeyWithResponse call
+func ParseAskPasskeyResponse(rsp *http.Response) (*AskPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AskPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest PasskeyQuestion
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSignInByPasskeyResponse parses an HTTP response from a SignInByPasskeyWithResponse call
+func ParseSignInByPasskeyResponse(rsp *http.Response) (*SignInByPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SignInByPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Who
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	switch {
+	case rsp.StatusCode == 200:
+		var headers SignInByPasskeyResponse200Headers
+		if values := rsp.Header.Values("Set-Cookie"); len(values) > 0 {
+			var value string
+			if err := runtime.BindStyledParameterWithOptions("simple", "Set-Cookie", values[0], &value, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			}
+			headers.SetCookie = &value
+		}
+		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParseListPasskeysResponse parses an HTTP response from a ListPasskeysWithResponse call
+func ParseListPasskeysResponse(rsp *http.Response) (*ListPasskeysResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListPasskeysResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Passkey
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseBeginPasskeyResponse parses an HTTP response from a BeginPasskeyWithResponse call
+func ParseBeginPasskeyResponse(rsp *http.Response) (*BeginPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &BeginPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 201:
+		var dest PasskeyQuestion
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseAddPasskeyResponse parses an HTTP response from a AddPasskeyWithResponse call
+func ParseAddPasskeyResponse(rsp *http.Response) (*AddPasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &AddPasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseDeletePasskeyResponse parses an HTTP response from a DeletePasskeyWithResponse call
+func ParseDeletePasskeyResponse(rsp *http.Response) (*DeletePasskeyResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &DeletePasskeyResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

@@ -290,7 +290,7 @@ type ServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(c *gin.Context, person string)
-	// ResetSecond Take the second factor of an account away, whose owner lost it.
+	// ResetSecond Take the second factor and the passkeys of an account away, whose owner lost them.
 	// (DELETE /people/{person}/second)
 	ResetSecond(c *gin.Context, person string)
 	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
@@ -353,6 +353,9 @@ type ServerInterface interface {
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(c *gin.Context, report ReportID, parameter string, params GetEntriesParams)
+	// SayPurpose Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+	// (PUT /reports/{report}/purpose)
+	SayPurpose(c *gin.Context, report ReportID)
 	// RenameReport Give a report another id; what is kept of it goes on, and links to it lead there.
 	// (POST /reports/{report}/rename)
 	RenameReport(c *gin.Context, report ReportID)
@@ -581,6 +584,24 @@ type ServerInterface interface {
 	// LeaveProvider Send a browser that is signed out to the provider, to leave there too.
 	// (GET /session/leave)
 	LeaveProvider(c *gin.Context)
+	// AskPasskey Ask a browser for a passkey, to sign in by it.
+	// (POST /session/passkey)
+	AskPasskey(c *gin.Context)
+	// SignInByPasskey Sign a browser in by the answer of a passkey; the answer sets its cookie.
+	// (PUT /session/passkey)
+	SignInByPasskey(c *gin.Context)
+	// ListPasskeys One's own passkeys.
+	// (GET /session/passkeys)
+	ListPasskeys(c *gin.Context)
+	// BeginPasskey Ask a browser to make a passkey.
+	// (POST /session/passkeys)
+	BeginPasskey(c *gin.Context)
+	// AddPasskey Keep the passkey that a browser made.
+	// (PUT /session/passkeys)
+	AddPasskey(c *gin.Context)
+	// DeletePasskey Make a passkey of one's own worthless.
+	// (DELETE /session/passkeys/{passkey})
+	DeletePasskey(c *gin.Context, passkey string)
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(c *gin.Context)
@@ -3702,6 +3723,31 @@ func (siw *ServerInterfaceWrapper) GetEntries(c *gin.Context) {
 	}
 
 	siw.Handler.GetEntries(c, report, parameter, params)
+}
+
+// SayPurpose operation middleware
+func (siw *ServerInterfaceWrapper) SayPurpose(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "report" -------------
+	var report ReportID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "report", c.Param("report"), &report, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter report: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SayPurpose(c, report)
 }
 
 // RenameReport operation middleware
@@ -7650,6 +7696,96 @@ func (siw *ServerInterfaceWrapper) LeaveProvider(c *gin.Context) {
 	siw.Handler.LeaveProvider(c)
 }
 
+// AskPasskey operation middleware
+func (siw *ServerInterfaceWrapper) AskPasskey(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AskPasskey(c)
+}
+
+// SignInByPasskey operation middleware
+func (siw *ServerInterfaceWrapper) SignInByPasskey(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SignInByPasskey(c)
+}
+
+// ListPasskeys operation middleware
+func (siw *ServerInterfaceWrapper) ListPasskeys(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListPasskeys(c)
+}
+
+// BeginPasskey operation middleware
+func (siw *ServerInterfaceWrapper) BeginPasskey(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.BeginPasskey(c)
+}
+
+// AddPasskey operation middleware
+func (siw *ServerInterfaceWrapper) AddPasskey(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.AddPasskey(c)
+}
+
+// DeletePasskey operation middleware
+func (siw *ServerInterfaceWrapper) DeletePasskey(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "passkey" -------------
+	var passkey string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "passkey", c.Param("passkey"), &passkey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter passkey: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.DeletePasskey(c, passkey)
+}
+
 // ChangePassword operation middleware
 func (siw *ServerInterfaceWrapper) ChangePassword(c *gin.Context) {
 
@@ -8512,6 +8648,12 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/session/second", wrapper.BeginSecond)
 	router.PUT(options.BaseURL+"/session/second", wrapper.ConfirmSecond)
 	router.POST(options.BaseURL+"/session/second/end", wrapper.EndSecond)
+	router.POST(options.BaseURL+"/session/passkey", wrapper.AskPasskey)
+	router.PUT(options.BaseURL+"/session/passkey", wrapper.SignInByPasskey)
+	router.GET(options.BaseURL+"/session/passkeys", wrapper.ListPasskeys)
+	router.POST(options.BaseURL+"/session/passkeys", wrapper.BeginPasskey)
+	router.PUT(options.BaseURL+"/session/passkeys", wrapper.AddPasskey)
+	router.DELETE(options.BaseURL+"/session/passkeys/:passkey", wrapper.DeletePasskey)
 	router.DELETE(options.BaseURL+"/people/:person/second", wrapper.ResetSecond)
 	router.POST(options.BaseURL+"/session/tokens", wrapper.NewToken)
 	router.GET(options.BaseURL+"/sessions", wrapper.ListSessions)
@@ -8583,6 +8725,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/bundles/take", wrapper.TakeBundle)
 	router.GET(options.BaseURL+"/health", wrapper.GetHealth)
 	router.GET(options.BaseURL+"/reports/:report/use", wrapper.GetUse)
+	router.PUT(options.BaseURL+"/reports/:report/purpose", wrapper.SayPurpose)
 	router.DELETE(options.BaseURL+"/reports/:report/favourite", wrapper.UnsetFavourite)
 	router.PUT(options.BaseURL+"/reports/:report/favourite", wrapper.SetFavourite)
 	router.DELETE(options.BaseURL+"/reports/:report/retirement", wrapper.ReinstateReport)
@@ -13116,6 +13259,40 @@ func (response GetEntriesdefaultApplicationProblemPlusJSONResponse) VisitGetEntr
 	return err
 }
 
+type SayPurposeRequestObject struct {
+	Report ReportID `json:"report"`
+	Body   *SayPurposeJSONRequestBody
+}
+
+type SayPurposeResponseObject interface {
+	VisitSayPurposeResponse(w http.ResponseWriter) error
+}
+
+type SayPurpose204Response struct {
+}
+
+func (response SayPurpose204Response) VisitSayPurposeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type SayPurposedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SayPurposedefaultApplicationProblemPlusJSONResponse) VisitSayPurposeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type RenameReportRequestObject struct {
 	Report ReportID `json:"report"`
 	Body   *RenameReportJSONRequestBody
@@ -16166,6 +16343,235 @@ func (response LeaveProviderdefaultApplicationProblemPlusJSONResponse) VisitLeav
 	return err
 }
 
+type AskPasskeyRequestObject struct {
+}
+
+type AskPasskeyResponseObject interface {
+	VisitAskPasskeyResponse(w http.ResponseWriter) error
+}
+
+type AskPasskey201JSONResponse PasskeyQuestion
+
+func (response AskPasskey201JSONResponse) VisitAskPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskPasskeydefaultApplicationProblemPlusJSONResponse) VisitAskPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignInByPasskeyRequestObject struct {
+	Body *SignInByPasskeyJSONRequestBody
+}
+
+type SignInByPasskeyResponseObject interface {
+	VisitSignInByPasskeyResponse(w http.ResponseWriter) error
+}
+
+type SignInByPasskey200ResponseHeaders struct {
+	SetCookie *string
+}
+
+type SignInByPasskey200JSONResponse struct {
+	Body    Who
+	Headers SignInByPasskey200ResponseHeaders
+}
+
+func (response SignInByPasskey200JSONResponse) VisitSignInByPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	if response.Headers.SetCookie != nil {
+		w.Header().Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SignInByPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SignInByPasskeydefaultApplicationProblemPlusJSONResponse) VisitSignInByPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPasskeysRequestObject struct {
+}
+
+type ListPasskeysResponseObject interface {
+	VisitListPasskeysResponse(w http.ResponseWriter) error
+}
+
+type ListPasskeys200JSONResponse []Passkey
+
+func (response ListPasskeys200JSONResponse) VisitListPasskeysResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListPasskeysdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPasskeysdefaultApplicationProblemPlusJSONResponse) VisitListPasskeysResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginPasskeyRequestObject struct {
+}
+
+type BeginPasskeyResponseObject interface {
+	VisitBeginPasskeyResponse(w http.ResponseWriter) error
+}
+
+type BeginPasskey201JSONResponse PasskeyQuestion
+
+func (response BeginPasskey201JSONResponse) VisitBeginPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(201)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BeginPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginPasskeydefaultApplicationProblemPlusJSONResponse) VisitBeginPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AddPasskeyRequestObject struct {
+	Body *AddPasskeyJSONRequestBody
+}
+
+type AddPasskeyResponseObject interface {
+	VisitAddPasskeyResponse(w http.ResponseWriter) error
+}
+
+type AddPasskey204Response struct {
+}
+
+func (response AddPasskey204Response) VisitAddPasskeyResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type AddPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPasskeydefaultApplicationProblemPlusJSONResponse) VisitAddPasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DeletePasskeyRequestObject struct {
+	Passkey string `json:"passkey"`
+}
+
+type DeletePasskeyResponseObject interface {
+	VisitDeletePasskeyResponse(w http.ResponseWriter) error
+}
+
+type DeletePasskey204Response struct {
+}
+
+func (response DeletePasskey204Response) VisitDeletePasskeyResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type DeletePasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeletePasskeydefaultApplicationProblemPlusJSONResponse) VisitDeletePasskeyResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ChangePasswordRequestObject struct {
 	Body *ChangePasswordJSONRequestBody
 }
@@ -17814,7 +18220,7 @@ type StrictServerInterface interface {
 	// HandOver Give what a person keeps to another: criteria, kept views, run controls, drafts, reports, terms, addresses, tiles.
 	// (POST /people/{person}/hand-over)
 	HandOver(ctx context.Context, request HandOverRequestObject) (HandOverResponseObject, error)
-	// ResetSecond Take the second factor of an account away, whose owner lost it.
+	// ResetSecond Take the second factor and the passkeys of an account away, whose owner lost them.
 	// (DELETE /people/{person}/second)
 	ResetSecond(ctx context.Context, request ResetSecondRequestObject) (ResetSecondResponseObject, error)
 	// Reconcile Hold a result against a statement: what matches, differs and stays open, as a result of its own.
@@ -17877,6 +18283,9 @@ type StrictServerInterface interface {
 	// GetEntries The entries that a unit, entity or choice parameter offers.
 	// (GET /reports/{report}/parameters/{parameter}/entries)
 	GetEntries(ctx context.Context, request GetEntriesRequestObject) (GetEntriesResponseObject, error)
+	// SayPurpose Say what one reads the results of a report for, which asks so; it counts for twelve hours.
+	// (PUT /reports/{report}/purpose)
+	SayPurpose(ctx context.Context, request SayPurposeRequestObject) (SayPurposeResponseObject, error)
 	// RenameReport Give a report another id; what is kept of it goes on, and links to it lead there.
 	// (POST /reports/{report}/rename)
 	RenameReport(ctx context.Context, request RenameReportRequestObject) (RenameReportResponseObject, error)
@@ -18105,6 +18514,24 @@ type StrictServerInterface interface {
 	// LeaveProvider Send a browser that is signed out to the provider, to leave there too.
 	// (GET /session/leave)
 	LeaveProvider(ctx context.Context, request LeaveProviderRequestObject) (LeaveProviderResponseObject, error)
+	// AskPasskey Ask a browser for a passkey, to sign in by it.
+	// (POST /session/passkey)
+	AskPasskey(ctx context.Context, request AskPasskeyRequestObject) (AskPasskeyResponseObject, error)
+	// SignInByPasskey Sign a browser in by the answer of a passkey; the answer sets its cookie.
+	// (PUT /session/passkey)
+	SignInByPasskey(ctx context.Context, request SignInByPasskeyRequestObject) (SignInByPasskeyResponseObject, error)
+	// ListPasskeys One's own passkeys.
+	// (GET /session/passkeys)
+	ListPasskeys(ctx context.Context, request ListPasskeysRequestObject) (ListPasskeysResponseObject, error)
+	// BeginPasskey Ask a browser to make a passkey.
+	// (POST /session/passkeys)
+	BeginPasskey(ctx context.Context, request BeginPasskeyRequestObject) (BeginPasskeyResponseObject, error)
+	// AddPasskey Keep the passkey that a browser made.
+	// (PUT /session/passkeys)
+	AddPasskey(ctx context.Context, request AddPasskeyRequestObject) (AddPasskeyResponseObject, error)
+	// DeletePasskey Make a passkey of one's own worthless.
+	// (DELETE /session/passkeys/{passkey})
+	DeletePasskey(ctx context.Context, request DeletePasskeyRequestObject) (DeletePasskeyResponseObject, error)
 	// ChangePassword Change one's own password, which signs one out everywhere.
 	// (PUT /session/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
@@ -21660,6 +22087,50 @@ func (sh *strictHandler) GetEntries(ctx *gin.Context, report ReportID, parameter
 	}
 }
 
+// SayPurpose operation middleware
+func (sh *strictHandler) SayPurpose(ctx *gin.Context, report ReportID) {
+	var request SayPurposeRequestObject
+
+	request.Report = report
+
+	var body SayPurposeJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SayPurpose(ctx, request.(SayPurposeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SayPurpose")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SayPurposeResponseObject); ok {
+		if err := validResponse.VisitSayPurposeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
 // RenameReport operation middleware
 func (sh *strictHandler) RenameReport(ctx *gin.Context, report ReportID) {
 	var request RenameReportRequestObject
@@ -24078,6 +24549,188 @@ func (sh *strictHandler) LeaveProvider(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(LeaveProviderResponseObject); ok {
 		if err := validResponse.VisitLeaveProviderResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AskPasskey operation middleware
+func (sh *strictHandler) AskPasskey(ctx *gin.Context) {
+	var request AskPasskeyRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskPasskey(ctx, request.(AskPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AskPasskeyResponseObject); ok {
+		if err := validResponse.VisitAskPasskeyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SignInByPasskey operation middleware
+func (sh *strictHandler) SignInByPasskey(ctx *gin.Context) {
+	var request SignInByPasskeyRequestObject
+
+	var body SignInByPasskeyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SignInByPasskey(ctx, request.(SignInByPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SignInByPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SignInByPasskeyResponseObject); ok {
+		if err := validResponse.VisitSignInByPasskeyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListPasskeys operation middleware
+func (sh *strictHandler) ListPasskeys(ctx *gin.Context) {
+	var request ListPasskeysRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPasskeys(ctx, request.(ListPasskeysRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPasskeys")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListPasskeysResponseObject); ok {
+		if err := validResponse.VisitListPasskeysResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// BeginPasskey operation middleware
+func (sh *strictHandler) BeginPasskey(ctx *gin.Context) {
+	var request BeginPasskeyRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginPasskey(ctx, request.(BeginPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(BeginPasskeyResponseObject); ok {
+		if err := validResponse.VisitBeginPasskeyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// AddPasskey operation middleware
+func (sh *strictHandler) AddPasskey(ctx *gin.Context) {
+	var request AddPasskeyRequestObject
+
+	var body AddPasskeyJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPasskey(ctx, request.(AddPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(AddPasskeyResponseObject); ok {
+		if err := validResponse.VisitAddPasskeyResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// DeletePasskey operation middleware
+func (sh *strictHandler) DeletePasskey(ctx *gin.Context, passkey string) {
+	var request DeletePasskeyRequestObject
+
+	request.Passkey = passkey
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DeletePasskey(ctx, request.(DeletePasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeletePasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(DeletePasskeyResponseObject); ok {
+		if err := validResponse.VisitDeletePasskeyResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

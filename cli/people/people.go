@@ -28,7 +28,7 @@ func PeopleCommand(c *Program) *cobra.Command {
 			if c.JSON() {
 				return c.PrintJSON(people)
 			}
-			t := talk.Table{Headings: []string{"Name", "Person", "Role", "Groups", "Units", "Rights", "State"}}
+			t := talk.Table{Headings: []string{"Name", "Person", "Role", "Groups", "Units", "Rights", "Owner", "State"}}
 			for _, p := range people {
 				state := ""
 				if p.Closed {
@@ -36,7 +36,7 @@ func PeopleCommand(c *Program) *cobra.Command {
 				}
 				t.Rows = append(t.Rows,
 					[]string{p.Name, p.Title, string(p.Role), strings.Join(p.Groups, ", "), strings.Join(p.Units, ", "),
-						strings.Join(single(p), ", "), state})
+						strings.Join(single(p), ", "), ownerOf(p), state})
 			}
 			_, err = c.Draw(&t)
 			return err
@@ -57,7 +57,7 @@ func (c *Program) people(cmd *cobra.Command) ([]api.Person, error) {
 
 // putPersonCommand makes the command put: make an account, or change what is named of one.
 func putPersonCommand(c *Program) *cobra.Command {
-	var title, role string
+	var title, role, owner string
 	var units, given, withheld []string
 	var closed, password bool
 	cmd := &cobra.Command{
@@ -65,7 +65,8 @@ func putPersonCommand(c *Program) *cobra.Command {
 		Short: "Make an account, or change what is named of one",
 		Example: `  mantilla people put ottilie --title "Ottilie Bramwick" --role runner --units UF-HOL
   mantilla people put ottilie --withhold send-outside --give sources
-  mantilla people put ottilie --closed`,
+  mantilla people put ottilie --closed
+  mantilla people put nightly --title "Nightly export" --role reader --owner ottilie`,
 		Args: talk.Args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, names []string) error {
 			people, err := c.people(cmd)
@@ -101,7 +102,10 @@ func putPersonCommand(c *Program) *cobra.Command {
 			if flags.Changed("closed") {
 				change.Closed = closed
 			}
-			if password || at < 0 {
+			if flags.Changed("owner") {
+				change.Owner = &owner
+			}
+			if password || at < 0 && owner == "" {
 				secret, err := c.AskSecret(cmd, "Password of "+names[0]+": ")
 				if err != nil {
 					return err
@@ -119,6 +123,8 @@ func putPersonCommand(c *Program) *cobra.Command {
 	cmd.Flags().StringSliceVar(&given, "give", nil, "rights beyond those of the role: take-away, send-outside, sources, "+
 		"open, personal; '' for none")
 	cmd.Flags().StringSliceVar(&withheld, "withhold", nil, "rights that the role has and the person has not; '' for none")
+	cmd.Flags().StringVar(&owner, "owner", "",
+		"make a service account, for scripts: who answers for it and makes its tokens")
 	cmd.Flags().BoolVar(&closed, "closed", false, "close the account; --closed=false opens it again")
 	cmd.Flags().BoolVar(&password, "password", false, "give a new password")
 	talk.Must(cmd.RegisterFlagCompletionFunc("role",
@@ -130,6 +136,14 @@ func putPersonCommand(c *Program) *cobra.Command {
 func named(words []string) *[]string {
 	words = slices.DeleteFunc(words, func(w string) bool { return w == "" })
 	return &words
+}
+
+// ownerOf is who answers for a service account.
+func ownerOf(p api.Person) string {
+	if p.Owner == nil {
+		return ""
+	}
+	return *p.Owner
 }
 
 // single says which rights a person has beyond their role, and which they have not.

@@ -48,6 +48,7 @@ and mantilla sessions end makes one worthless.`,
 	}
 	cmd.Flags().StringVar(&as, "as", "", "the role that it acts as at most: reader, runner, author, librarian")
 	cmd.Flags().IntVar(&days, "days", 90, "how many days it lasts, up to 366")
-	cmd.Flags().StringVar(&person, "person", "", "of another account, for administrators")
+	cmd.Flags().StringVar(&person, "person", "",
+		"of another account: a service account that you answer for; for administrators, any")
 	return cmd
 }

@@ -143,7 +143,11 @@ func refusal(r *http.Response) error {
 	case http.StatusUnauthorized:
 		return &Coded{exitSignIn, p.Detail + "; use mantilla login NAME"}
 	}
-	return &Coded{code, told(&p)}
+	text := told(&p)
+	if p.Type == "purpose" {
+		text += ": mantilla purpose REPORT WHY"
+	}
+	return &Coded{code, text}
 }
 
 // Fetch makes one call and reads its JSON answer.

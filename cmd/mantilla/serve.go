@@ -124,6 +124,9 @@ func serve(ctx context.Context, s *settings, load func(context.Context, *library
 	if err := ready(lib, listener.Addr().String()); err != nil {
 		return err
 	}
+	if err := lib.NoteSettings(ctx, s.said); err != nil {
+		return err
+	}
 	lib.Note(ctx, acting.Done{Act: "startService", Kind: "service", ID: s.Name, Why: "version " + version})
 	defer func() { lib.Note(ctx, acting.Done{Act: "stopService", Kind: "service", ID: s.Name}) }()
 	return server.Serve(ctx, listener, handler, func() { close(closing) }, log)

@@ -100,6 +100,7 @@ type settings struct {
 	zone     *time.Location
 	now      func() time.Time
 	logLevel slog.LevelVar
+	said     []audit.Setting // as they were said, for who keeps the book of who did what
 }
 
 // log is where the service writes what it does: with the request that a line belongs to.
@@ -220,8 +221,19 @@ func readSettings(cmd *cobra.Command) (*settings, error) {
 	if err := v.Unmarshal(s); err != nil {
 		return nil, fmt.Errorf("reading the settings: %w", err)
 	}
+	cmd.Flags().VisitAll(func(f *pflag.Flag) {
+		value := v.GetString(f.Name)
+		if strings.HasPrefix(f.Value.Type(), "stringSlice") {
+			value = strings.Join(v.GetStringSlice(f.Name), ", ")
+		}
+		s.said = append(s.said, audit.Setting{Name: f.Name, Value: value,
+			Usual: strings.Trim(f.DefValue, "[]"), Secret: slices.Contains(secretSettings, f.Name)})
+	})
 	return s, s.check()
 }
+
+// secretSettings are those whose values nobody is told.
+var secretSettings = []string{"oidc-secret", "smtp-password", "webhook-secret"}
 
 // check settles what the settings mean and says which of them is wrong.
 func (s *settings) check() (err error) {

@@ -153,19 +153,20 @@ func (p *parser) definition(root *yaml.Node) {
 	d := p.def
 	d.Limits.AfterCrash = "fail"
 	seen := p.mapping(root, "a report", keys{
-		"report":     p.id(&d.ID, '-'),
-		"title":      p.text(&d.Title),
-		"category":   p.text(&d.Category),
-		"depth":      p.oneOf(&d.Depth, "overview", "breakdown", "lines"),
-		"companions": p.texts(&d.Companions),
-		"follow":     p.oneOf(&d.Follow, "runners", "readers"),
-		"about":      p.text(&d.About),
-		"guide":      p.text(&d.Guide),
-		"source":     p.text(&d.Source),
-		"parameters": func(n *yaml.Node) { p.items(n, p.parameter) },
-		"notes":      func(n *yaml.Node) { p.items(n, p.note) },
-		"datasets":   func(n *yaml.Node) { p.each(n, "datasets", p.dataset) },
-		"views":      func(n *yaml.Node) { p.each(n, "views", p.view) },
+		"report":       p.id(&d.ID, '-'),
+		"title":        p.text(&d.Title),
+		"category":     p.text(&d.Category),
+		"depth":        p.oneOf(&d.Depth, "overview", "breakdown", "lines"),
+		"companions":   p.texts(&d.Companions),
+		"asks_purpose": p.flag(&d.AsksPurpose),
+		"follow":       p.oneOf(&d.Follow, "runners", "readers"),
+		"about":        p.text(&d.About),
+		"guide":        p.text(&d.Guide),
+		"source":       p.text(&d.Source),
+		"parameters":   func(n *yaml.Node) { p.items(n, p.parameter) },
+		"notes":        func(n *yaml.Node) { p.items(n, p.note) },
+		"datasets":     func(n *yaml.Node) { p.each(n, "datasets", p.dataset) },
+		"views":        func(n *yaml.Node) { p.each(n, "views", p.view) },
 		"page": func(n *yaml.Node) {
 			p.texts(&d.Page)(n)
 			p.items(n, func(item *yaml.Node) { p.nodes.page = append(p.nodes.page, item) })

@@ -258,8 +258,8 @@ func band(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	}
 	var limits []frame.Number
 	for i, a := range args[1:] {
-		v, err := a.eval(&env{rows: 1})
-		if err != nil || !a.fixed || v.Vector.Null(0) {
+		v, ok := a.once()
+		if !ok {
 			return node{}, fault(a.at, "the limits of bands are fixed numbers")
 		}
 		limits = append(limits, v.Value(a.field, 0).Number)

@@ -1,7 +1,6 @@
 package formula
 
 import (
-	"errors"
 	"fmt"
 
 	"mantilla/core/expr"
@@ -89,9 +88,9 @@ func percentOf(c *compiler, t *expr.Expr) (n frame.Number, err error) {
 	if err != nil {
 		return n, err
 	}
-	v, err := p.eval(&env{rows: 1})
-	if err != nil || !p.fixed || !p.field.Kind.Numeric() || v.Null(0) {
-		return n, errors.Join(err, fault(t.At, "a fixed number from 0 to 100 is wanted here"))
+	v, ok := p.once()
+	if !ok || !p.field.Kind.Numeric() {
+		return n, fault(t.At, "a fixed number from 0 to 100 is wanted here")
 	}
 	n = v.Value(p.field, 0).Number
 	if n.Compare(frame.Exact(0, 0)) < 0 || n.Compare(frame.Exact(100, 0)) > 0 {

@@ -259,6 +259,8 @@ func TestFaultsPointAtThePlace(t *testing.T) {
 		{"abs()", 0, "abs is written abs(x)"},
 		{"price * price", 6, "money times money"},
 		{"band(net_kg, 5, 5)", 16, "must rise"},
+		{"band(net_kg, net_kg, 5)", 13, "the limits of bands are fixed numbers"},
+		{"round(net_kg, net_kg)", 14, "a fixed number of places"},
 		{"case net_kg end", 12, "when is wanted after case"},
 		{"case when net_kg > 1 then 1 else 'x' end", 33, "this is a text, and what stands before it is a number"},
 		{"null", 0, "always null"},

@@ -200,8 +200,8 @@ func round(_ *compiler, t *expr.Expr, args []node) (node, error) {
 	}
 	places := int64(0)
 	if len(args) == 2 {
-		v, err := args[1].eval(&env{rows: 1})
-		if err != nil || !args[1].fixed || v.Vector.Null(0) || args[1].field.Scale != 0 || v.Ints[0] < 0 || v.Ints[0] > 12 {
+		v, ok := args[1].once()
+		if !ok || args[1].field.Scale != 0 || v.Ints[0] < 0 || v.Ints[0] > 12 {
 			return node{}, fault(args[1].at, "a fixed number of places from 0 to 12 is wanted here")
 		}
 		places = v.Ints[0]

@@ -184,20 +184,27 @@ func textFunctions() []*Function {
 	}
 }
 
+// once is what a fixed node comes to; false where it differs from row to row, of which there are none yet,
+// cannot be computed, or is empty.
+func (n node) once() (c cells, ok bool) {
+	if !n.fixed {
+		return c, false
+	}
+	c, err := n.eval(&env{rows: 1})
+	return c, err == nil && !c.Vector.Null(0)
+}
+
 func fixedText(n node) (string, bool) {
-	v, err := n.eval(&env{rows: 1})
-	if err != nil || !n.fixed || n.field.Kind != frame.Text || v.Vector.Null(0) {
+	v, ok := n.once()
+	if !ok || n.field.Kind != frame.Text {
 		return "", false
 	}
 	return v.Texts[0], true
 }
 
 func fixedWhole(n node) (int64, bool) {
-	if !n.fixed {
-		return 0, false
-	}
-	v, err := n.eval(&env{rows: 1})
-	if err != nil || n.field.Kind != frame.Integer || v.Vector.Null(0) {
+	v, ok := n.once()
+	if !ok || n.field.Kind != frame.Integer {
 		return 0, false
 	}
 	return v.Ints[0], true

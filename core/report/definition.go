@@ -15,27 +15,28 @@ import (
 // Definition is a report as its author wrote it, checked. What its values
 // decide is settled by [Definition.Settle].
 type Definition struct {
-	ID         string
-	Title      string
-	Category   string
-	Depth      string // overview, breakdown or lines
-	Companions []string
-	Follow     string // who may run it by following a link from a row: runners, or readers too; "" means runners
-	About      string
-	Guide      string
-	Source     string
-	Parameters []param.Parameter
-	Notes      []Note
-	Datasets   []Dataset
-	Views      []View
-	Page       []string // ids of the views shown together, in order
-	Imports    []Import
-	Statements []Statement
-	Checks     []Check
-	Expected   []Expected
-	Limits     Limits
-	Version    string // SHA-256 of the canonical content, in hex
-	Text       string // the file as written
+	ID          string
+	Title       string
+	Category    string
+	Depth       string // overview, breakdown or lines
+	Companions  []string
+	Follow      string // who may run it by following a link from a row: runners, or readers too; "" means runners
+	AsksPurpose bool   `json:",omitempty"` // whoever reads rows of its results says first what for
+	About       string
+	Guide       string
+	Source      string
+	Parameters  []param.Parameter
+	Notes       []Note
+	Datasets    []Dataset
+	Views       []View
+	Page        []string // ids of the views shown together, in order
+	Imports     []Import
+	Statements  []Statement
+	Checks      []Check
+	Expected    []Expected
+	Limits      Limits
+	Version     string // SHA-256 of the canonical content, in hex
+	Text        string // the file as written
 
 	ParameterLines []int `json:"-"` // where each parameter is declared
 }
@@ -231,13 +232,6 @@ const (
 	MaskPart      = "part"      // the first letter of each word
 	MaskPseudonym = "pseudonym" // the same other name for the same name
 )
-
-// Personal tells whether a column of the report says something of people.
-func (d *Definition) Personal() bool {
-	return slices.ContainsFunc(d.Datasets, func(set Dataset) bool {
-		return slices.ContainsFunc(set.Columns, func(c Column) bool { return c.Personal != nil })
-	})
-}
 
 // Place is where something stands in the file, counted from 1.
 type Place struct{ Line, Column int }

@@ -142,6 +142,7 @@ func (w *words) head(was, is *report.Definition) {
 	w.text("the title", was.Title, is.Title)
 	w.text("the category", was.Category, is.Category)
 	w.text("the depth", was.Depth, is.Depth)
+	w.flag("the report", "asks what it is read for", was.AsksPurpose, is.AsksPurpose)
 	w.text("who may follow links to it", was.Follow, is.Follow)
 	w.texts("the companions", was.Companions, is.Companions)
 	w.text("what it is about", was.About, is.About)

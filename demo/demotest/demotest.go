@@ -42,13 +42,19 @@ type Service struct {
 // Start starts a service that ends with the test.
 func Start(t testing.TB) *Service {
 	t.Helper()
-	return start(t, Loaded(t, noon))
+	return start(t, Loaded(t, noon), false)
+}
+
+// StartNamed starts one that knows at what address people reach it.
+func StartNamed(t testing.TB) *Service {
+	t.Helper()
+	return start(t, Loaded(t, noon), true)
 }
 
 // StartAfterAYear starts a service after a year in which it kept the stages of training each month.
 func StartAfterAYear(t testing.TB) *Service {
 	t.Helper()
-	return start(t, afterAYear(t, noon))
+	return start(t, afterAYear(t, noon), false)
 }
 
 // noon is when the services of the tests begin.
@@ -61,7 +67,7 @@ func clock(from time.Time) func() time.Time {
 }
 
 // openLibrary opens the records of a data directory, with a mailbox where there is one.
-func openLibrary(ctx context.Context, dir string, now func() time.Time, box *mailbox.Box,
+func openLibrary(ctx context.Context, dir, address string, now func() time.Time, box *mailbox.Box,
 	log *slog.Logger) (l *library.Library, end func() error, err error) {
 	zone, err := time.LoadLocation("Europe/Berlin")
 	if err != nil {
@@ -72,9 +78,10 @@ func openLibrary(ctx context.Context, dir string, now func() time.Time, box *mai
 		return nil, nil, err
 	}
 	settings := library.Settings{
-		Organisation: model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now},
-		Limits:       capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
-		DataDir:      dir,
+		Organisation: model.Organisation{Name: "Brackenfell Honey Cooperative", Zone: zone, Currency: "EUR", Now: now,
+			Address: address},
+		Limits:  capture.Limits{Rows: 1_000_000, Time: time.Minute, Workers: 2},
+		DataDir: dir,
 	}
 	if box != nil {
 		settings.Sending = sending.Settings{
@@ -90,7 +97,7 @@ func openLibrary(ctx context.Context, dir string, now func() time.Time, box *mai
 	return l, func() error { return errors.Join(l.Close(), records.Close()) }, nil
 }
 
-func start(t testing.TB, dir string) *Service {
+func start(t testing.TB, dir string, named bool) *Service {
 	t.Helper()
 	s := &Service{Dir: dir, Source: filepath.Join(dir, demo.SourceFile)}
 	now, log := clock(noon), slog.New(slog.DiscardHandler)
@@ -99,8 +106,12 @@ func start(t testing.TB, dir string) *Service {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { box.Close() })
+	web, address := httptest.NewUnstartedServer(nil), ""
+	if named {
+		address = "http://" + web.Listener.Addr().String()
+	}
 	var end func() error
-	s.Library, end, err = openLibrary(context.Background(), dir, now, box, log)
+	s.Library, end, err = openLibrary(context.Background(), dir, address, now, box, log)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -115,7 +126,8 @@ func start(t testing.TB, dir string) *Service {
 	if err != nil {
 		t.Fatal(err)
 	}
-	web := httptest.NewServer(handler)
+	web.Config.Handler = handler
+	web.Start()
 	t.Cleanup(web.Close)
 	t.Cleanup(func() { close(closing) })
 	s.URL = web.URL
@@ -129,6 +141,12 @@ func (s *Service) As(t testing.TB, name string) (token string, caller *client.Cl
 	t.Helper()
 	token, _, _, err := s.Library.Door().SignIn(context.Background(),
 		access.Knock{Name: name, Password: demo.Password, Kind: "token", Label: "test"})
+	if err == nil { // or nobody could read what it asks that for
+		var a *library.Access
+		if a, err = s.Library.AsPerson(context.Background(), name); err == nil && a.Opens("pay-checklist") {
+			err = a.SayPurpose(context.Background(), "pay-checklist", "tests of its figures")
+		}
+	}
 	if err == nil {
 		caller, err = client.NewClientWithResponses(s.URL+"/api", client.WithRequestEditorFn(Bearer(token)))
 	}

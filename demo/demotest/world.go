@@ -135,7 +135,7 @@ func filesBelow(dir string) (map[string][]byte, error) {
 func load(dir string, at time.Time) error {
 	ctx := context.Background()
 	still := func() time.Time { return at }
-	l, end, err := openLibrary(ctx, dir, still, nil, slog.New(slog.DiscardHandler))
+	l, end, err := openLibrary(ctx, dir, "", still, nil, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return err
 	}
@@ -145,6 +145,6 @@ func load(dir string, at time.Time) error {
 // keeping opens the library as it was on earlier days.
 func keeping(dir string) demo.Opener {
 	return func(ctx context.Context, at time.Time) (*library.Library, func() error, error) {
-		return openLibrary(ctx, dir, clock(at), nil, slog.New(slog.DiscardHandler))
+		return openLibrary(ctx, dir, "", clock(at), nil, slog.New(slog.DiscardHandler))
 	}
 }

@@ -12,14 +12,15 @@ import (
 
 // Access is what one person may do. Every room of the library is used with one.
 type Access struct {
-	room   *Room
-	person model.Person
-	moment time.Time     // that was due, for runs of the timetable: what today means for them
-	within [][]string    // what the units are cut to besides, each as a person's units are written
-	parted bool          // the units are those of a part of a run control, not the person's own
-	eyes   *model.Person // whose rights tell what personal columns show; nil for their own
-	wants  bool          // a second factor, before they do more than read
-	less   bool          // by a token that may do less than who signed in
+	room    *Room
+	person  model.Person
+	moment  time.Time     // that was due, for runs of the timetable: what today means for them
+	within  [][]string    // what the units are cut to besides, each as a person's units are written
+	parted  bool          // the units are those of a part of a run control, not the person's own
+	eyes    *model.Person // whose rights tell what personal columns show; nil for their own
+	wants   bool          // a second factor, before they do more than read
+	present bool          // it is somebody who signed in, not the service on their behalf
+	less    bool          // by a token that may do less than who signed in
 }
 
 // Calendar is today's, or that of the moment that was due.

@@ -105,7 +105,7 @@ func (room *Room) account(ctx context.Context, who Introduced) (p model.Person, 
 		return p, err
 	case p.Closed:
 		return p, stranger("closed", "the account %s is closed", p.Name)
-	case p.Subject != "" && p.Subject != who.Subject, p.Name == room.trust.Local:
+	case p.Subject != "" && p.Subject != who.Subject, p.Owner != "", p.Name == room.trust.Local:
 		return p, stranger("taken", "the account %s is somebody else's", p.Name)
 	}
 	return p, nil

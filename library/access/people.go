@@ -41,11 +41,19 @@ func (a *Access) People(ctx context.Context) ([]model.Person, error) {
 
 var accountName = regexp.MustCompile(`^[a-z][a-z0-9._-]{1,39}$`)
 
-// PutPerson keeps an account; an empty password leaves the one there is, and single rights that are nil
-// stay as they are.
+// PutPerson keeps an account; an empty password leaves the one there is, and so do single rights that are
+// nil and an owner that is not named.
 func (a *Access) PutPerson(ctx context.Context, p model.Person, password string) error {
 	if err := a.May(KeepPeople); err != nil {
 		return err
+	}
+	before, err := a.room.records.Person(ctx, p.Name)
+	if err != nil && !errors.Is(err, model.ErrNotFound) {
+		return err
+	}
+	p.Given, p.Withheld = orElse(p.Given, before.Given), orElse(p.Withheld, before.Withheld)
+	if p.Owner == "" {
+		p.Owner = before.Owner
 	}
 	_, known := ranks[p.Role]
 	switch {
@@ -61,7 +69,9 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 	case len(p.Units) > 0 && ranks[p.Role] >= ranks[model.Author]:
 		return model.Refuse("units", "a person who writes definitions cannot be limited to units, since a definition says "+
 			"what is cut")
-	case p.Revision == 0 && password == "" && !a.room.trust.Asked:
+	case p.Owner != "" && password != "":
+		return model.Refuse("password", "a service account has no password; it signs in by tokens, which its owner makes")
+	case p.Revision == 0 && password == "" && p.Owner == "" && !a.room.trust.Asked:
 		return model.Refuse("password", "a new account needs a password")
 	case p.Name == a.person.Name && (p.Closed || p.Role != model.Administrator):
 		return model.Refuse("role", "you cannot take your own administrator's role away; let another administrator do it")
@@ -76,11 +86,9 @@ func (a *Access) PutPerson(ctx context.Context, p model.Person, password string)
 		}
 		p.Password = hash
 	}
-	before, err := a.room.records.Person(ctx, p.Name)
-	if err != nil && !errors.Is(err, model.ErrNotFound) {
+	if err := a.checkOwner(ctx, before, p); err != nil {
 		return err
 	}
-	p.Given, p.Withheld = orElse(p.Given, before.Given), orElse(p.Withheld, before.Withheld)
 	if err := checkSingle(p); err != nil {
 		return err
 	}
@@ -101,6 +109,9 @@ func noted(p model.Person) string {
 		return ""
 	}
 	text := p.Title + ", " + string(p.Role)
+	if p.Owner != "" {
+		text += ", a service account that " + p.Owner + " answers for"
+	}
 	if len(p.Units) > 0 {
 		text += ", limited to " + strings.Join(p.Units, ", ")
 	}

@@ -34,6 +34,11 @@ type Records interface {
 	Second(ctx context.Context, person string) (model.Second, error)
 	PutSecond(ctx context.Context, x model.Second, was int64) error
 	DeleteSecond(ctx context.Context, person string) error
+	Passkeys(ctx context.Context, person string) ([]model.Passkey, error)
+	Passkey(ctx context.Context, id string) (model.Passkey, error)
+	AddPasskey(ctx context.Context, k model.Passkey) error
+	UsedPasskey(ctx context.Context, k model.Passkey, was []byte) error
+	DeletePasskey(ctx context.Context, person, id string) error
 	SessionPerson(ctx context.Context, digest string, now time.Time) (model.Person, model.Session, error)
 	SessionUsed(ctx context.Context, digest string, at time.Time) error
 	Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error)

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"mantilla/identity/passkey"
 	"mantilla/model"
 )
 
@@ -27,18 +28,21 @@ type Catalog interface {
 
 // Room keeps people and what is open to them. It is safe for several goroutines.
 type Room struct {
-	org     model.Organisation
-	records Records
-	log     *slog.Logger
-	catalog Catalog          // set before anybody is let in
-	doors   doors            // how signing in is guarded
-	trust   Trust            // in a provider; set likewise
-	sealer  Sealer           // of second factors; set likewise
-	clock   func() time.Time // that codes by time go by
-	keeps   map[string]Known // by the kind of what can be retired; set likewise
-	tells   func(ctx context.Context, person, says string) error
-	erased  []func(ctx context.Context, name, title, alias string) error
-	renamed []func(ctx context.Context) error // called after somebody got another name; set likewise
+	org      model.Organisation
+	records  Records
+	log      *slog.Logger
+	catalog  Catalog          // set before anybody is let in
+	doors    doors            // how signing in is guarded
+	trust    Trust            // in a provider; set likewise
+	sealer   Sealer           // of second factors; set likewise
+	clock    func() time.Time // that codes by time go by
+	keeps    map[string]Known // by the kind of what can be retired; set likewise
+	keys     *passkey.Door    // nil where the address has none; set likewise
+	asked    *questions       // that passkeys were asked
+	purposes purposes         // that people read reports for
+	tells    func(ctx context.Context, person, says string) error
+	erased   []func(ctx context.Context, name, title, alias string) error
+	renamed  []func(ctx context.Context) error // called after somebody got another name; set likewise
 
 	changing sync.Mutex // held while openings are changed, in the records and below
 
@@ -53,7 +57,8 @@ func Open(ctx context.Context, org model.Organisation, records Records, log *slo
 	if err != nil {
 		return nil, fmt.Errorf("reading to whom reports are open: %w", err)
 	}
-	room := &Room{org: org, records: records, log: log, doors: newDoors(), clock: time.Now, openings: openings,
+	room := &Room{org: org, records: records, log: log, doors: newDoors(), asked: newQuestions(),
+		purposes: purposes{all: map[[2]string]purpose{}}, clock: time.Now, openings: openings,
 		keeps: map[string]Known{}}
 	room.Keeps(model.KindGroup, func(ctx context.Context, id string) (bool, error) {
 		groups, err := records.Groups(ctx)

@@ -116,20 +116,33 @@ func (a *Access) EndSecond(ctx context.Context, code string) error {
 	return nil
 }
 
-// ResetSecond takes the second factor of another account away, whose owner lost it.
+// ResetSecond takes the second factor and the passkeys of another account away, whose owner lost them.
 func (a *Access) ResetSecond(ctx context.Context, person string) error {
 	if err := a.May(KeepPeople); err != nil {
 		return err
 	}
-	err := a.room.records.DeleteSecond(ctx, person)
+	keys, err := a.room.records.Passkeys(ctx, person)
+	if err != nil {
+		return err
+	}
+	lost := []string{"second factor"}
+	err = a.room.records.DeleteSecond(ctx, person)
 	if errors.Is(err, model.ErrNotFound) {
-		return a.missingPerson(ctx, person, err)
+		if lost = nil; len(keys) == 0 {
+			return a.missingPerson(ctx, person, err)
+		}
+	} else if err != nil {
+		return err
 	}
-	acting.Changes(ctx, "second factor", "")
-	if err == nil {
-		a.room.tell(ctx, person, "An administrator took the second factor of your account away.")
+	for _, k := range keys {
+		lost = append(lost, "passkey "+k.Label)
 	}
-	return err
+	acting.Changes(ctx, strings.Join(lost, ", "), "")
+	if err := a.room.records.DeletePasskey(ctx, person, ""); err != nil {
+		return err
+	}
+	a.room.tell(ctx, person, "An administrator took this of your account away: "+strings.Join(lost, ", ")+".")
+	return nil
 }
 
 // second checks the code that somebody gives beside their password; none is wanted of an account

@@ -24,7 +24,7 @@ const shortID = 16
 // Sessions lists what is signed in: of the person, or of another for
 // administrators. Secret is that of who asks.
 func (a *Access) Sessions(ctx context.Context, person, secret string) (out []Session, err error) {
-	if person, err = a.whoseSessions(person); err != nil {
+	if person, err = a.whoseSessions(ctx, person); err != nil {
 		return nil, err
 	}
 	all, err := a.room.records.Sessions(ctx, person, a.room.org.Now())
@@ -35,9 +35,14 @@ func (a *Access) Sessions(ctx context.Context, person, secret string) (out []Ses
 	return out, err
 }
 
-func (a *Access) whoseSessions(person string) (string, error) {
-	if person == "" || person == a.person.Name {
+// whoseSessions is whose sessions are meant: one's own, and those of others for who keeps accounts or
+// answers for theirs.
+func (a *Access) whoseSessions(ctx context.Context, person string) (string, error) {
+	switch {
+	case person == "" || person == a.person.Name:
 		return a.person.Name, nil
+	case a.answersFor(ctx, person):
+		return person, nil
 	}
 	return person, a.May(KeepPeople)
 }
@@ -47,7 +52,7 @@ func (a *Access) EndSession(ctx context.Context, person, id string) error {
 	if err := a.whole("ending sessions"); err != nil {
 		return err
 	}
-	person, err := a.whoseSessions(person)
+	person, err := a.whoseSessions(ctx, person)
 	if err != nil {
 		return err
 	}

@@ -63,7 +63,7 @@ func (room *Room) SignIn(ctx context.Context, k Knock) (secret string, p model.P
 	if err != nil && !errors.Is(err, model.ErrNotFound) {
 		return "", p, ends, err
 	}
-	known := err == nil && !p.Closed && room.byPassword(k.Name)
+	known := err == nil && !p.Closed && p.Owner == "" && room.byPassword(k.Name)
 	hash := nobody
 	if known {
 		hash = []byte(p.Password)
@@ -109,6 +109,11 @@ func (room *Room) WhoHas(ctx context.Context, secret string) (*Access, error) {
 	if err != nil {
 		return nil, err
 	}
+	if p.Owner != "" {
+		if p, err = room.answered(ctx, p); err != nil {
+			return nil, err
+		}
+	}
 	if now.Sub(s.LastAt).Abs() > usedAgain {
 		room.noteUse(ctx, s.Digest, now)
 	}
@@ -131,6 +136,9 @@ func (room *Room) noteUse(ctx context.Context, digest string, at time.Time) {
 type Door interface {
 	SignIn(ctx context.Context, k Knock) (secret string, p model.Person, ends time.Time, err error)
 	SignInAs(ctx context.Context, who Introduced) (secret string, p model.Person, ends time.Time, err error)
+	PasskeysAt() string
+	AskPasskey(ctx context.Context) (question []byte, err error)
+	SignInByPasskey(ctx context.Context, answer []byte) (secret string, p model.Person, ends time.Time, err error)
 	SignOut(ctx context.Context, secret string) error
 	FirstAdministrator(ctx context.Context) (name, password string, err error)
 }

@@ -27,7 +27,10 @@ func (a *Access) MakeToken(ctx context.Context, n NewToken) (secret string, ends
 	if err := a.whole("making tokens"); err != nil {
 		return "", ends, err
 	}
-	if n.Person, err = a.whoseSessions(n.Person); err != nil {
+	if a.person.Owner != "" && (n.Person == "" || n.Person == a.person.Name) {
+		return "", ends, model.Forbid("a service account makes no tokens; %s, who answers for it, does", a.person.Owner)
+	}
+	if n.Person, err = a.whoseSessions(ctx, n.Person); err != nil {
 		return "", ends, err
 	}
 	owner, err := a.room.records.Person(ctx, n.Person)
@@ -52,7 +55,12 @@ func (a *Access) MakeToken(ctx context.Context, n NewToken) (secret string, ends
 	acting.Changes(ctx, "", "token "+n.Label+", "+string(n.As)+" until "+ends.UTC().Format(time.DateOnly))
 	err = a.room.records.AddSession(ctx, model.Session{Digest: model.Digest(secret), Person: owner.Name,
 		Kind: "token", Label: n.Label, MadeAt: now, EndsAt: ends, As: n.As})
-	if err == nil {
+	switch {
+	case err != nil:
+	case owner.Owner != "":
+		a.room.tell(ctx, owner.Owner,
+			"The token “"+n.Label+"” was made, which acts as "+owner.Title+", which you answer for.")
+	default:
 		a.room.tell(ctx, owner.Name, "The token “"+n.Label+"” was made, which acts as you.")
 	}
 	return secret, ends, err
@@ -72,13 +80,14 @@ const usedAgain = 5 * time.Minute
 // capped is a person as a session of theirs may act.
 func (room *Room) capped(p model.Person, s model.Session) *Access {
 	a := room.As(p)
+	a.present = true
 	if s.As != "" {
 		a.less = true
 		if ranks[s.As] < ranks[p.Role] {
 			a.person.Role = s.As
 		}
 	}
-	if s.As == "" && room.wants(p) {
+	if s.As == "" && !s.Strong && p.Owner == "" && room.wants(p) {
 		a.person.Role, a.wants = model.Reader, true
 	}
 	return a

@@ -38,6 +38,35 @@ func by(ctx context.Context) context.Context {
 	return acting.With(ctx, &acting.Act{Face: "console", Address: "192.0.2.7", Request: "r-1"})
 }
 
+// TestSettingsAreNotedAsTheyChange from one start to the next, without what is secret.
+func TestSettingsAreNotedAsTheyChange(t *testing.T) {
+	l, _ := opened(t, book.Settings{}, librarytest.At(morning))
+	adda := librarytest.SignIn(t, l, "adda")
+	start := func(waiting, secret string) {
+		t.Helper()
+		if err := l.NoteSettings(t.Context(), []book.Setting{{Name: "max-waiting", Value: waiting, Usual: "200"},
+			{Name: "smtp-password", Value: secret, Secret: true}}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	start("200", "")
+	start("77", "hush")
+	start("77", "hush")
+	start("200", "")
+	lines, err := adda.Audit.Search(t.Context(), model.AuditSearch{Kind: "setting", Limit: 10})
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := ""
+	for _, x := range lines {
+		got += x.ID + " " + x.Before + ">" + x.After + "\n"
+	}
+	want := "smtp-password (secret)>\nmax-waiting 77>200\nsmtp-password >(secret)\nmax-waiting >77\n"
+	if got != want {
+		t.Errorf("the lines are\n%swant\n%s", got, want)
+	}
+}
+
 // TestLinesAreKeptAndFound with who, by which face and from where, on what, and what changed.
 func TestLinesAreKeptAndFound(t *testing.T) {
 	l, _ := opened(t, book.Settings{}, librarytest.At(morning))

@@ -3,6 +3,7 @@ package audit
 // words are acts that no call of the contract is, and those that it calls by what it answers.
 var words = map[string]string{
 	"startService":  "Start the service",
+	"changeSetting": "Start the service with another setting",
 	"stopService":   "Stop the service",
 	"forgetLines":   "Remove lines of the audit whose time is over",
 	"sendParcel":    "Send what a run control or a person had sent",

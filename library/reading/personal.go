@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"context"
 	"fmt"
 	"maps"
 	"slices"
@@ -40,6 +41,17 @@ func (a *Access) tellHidden(read *Reading, hidden map[string]string) (cache stri
 	read.View = &told
 	return "hidden/" + strings.Join(slices.Sorted(maps.Keys(hidden)), ",") + "/"
 }
+
+// purposed is why rows of a result cannot be read yet: its report asks what for.
+func (a *Access) purposed(ctx context.Context, r *Result) error {
+	if !r.Definition.AsksPurpose {
+		return nil
+	}
+	return a.Purposed(ctx, r.Report, r.Title)
+}
+
+// AsksPurpose tells whether the person has to say first what they read a result for.
+func (a *Access) AsksPurpose(r *Result) bool { return a.purposed(context.Background(), r) != nil }
 
 // wholly refuses what only who sees every column clear may do.
 func (a *Access) wholly(r *Result, what string) error {

@@ -46,6 +46,9 @@ func (r *Reading) Meaning(c report.Column) string { return r.explains(&c) }
 // Read finds a view of a result: one of its definition, one that was kept
 // (V-12), or all rows of a dataset (lots.rows).
 func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes) (*Reading, error) {
+	if err := a.purposed(ctx, r); err != nil {
+		return nil, err
+	}
 	read := &Reading{Changes: c, explains: a.room.explains}
 	base := view
 	if number, ok := KeptNumber(view); ok {

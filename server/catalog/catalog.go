@@ -39,6 +39,7 @@ func (s Catalog) GetService(context.Context, handlers.GetServiceRequestObject) (
 		out.Provider = answer.Given(s.Provider.Label())
 	}
 	out.Passwords = answer.Truth(s.Local)
+	out.Passkeys = answer.Given(s.Library.Door().PasskeysAt())
 	return handlers.GetService200JSONResponse(out), nil
 }
 

@@ -15,6 +15,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"mantilla/library"
+	"mantilla/library/acting"
 	"mantilla/library/standing"
 )
 
@@ -91,7 +92,11 @@ func (w *Watch) setLevel(out http.ResponseWriter, r *http.Request) {
 			http.StatusBadRequest)
 		return
 	}
-	slog.Info("the level of the log is changed", "from", w.level.Level(), "to", to)
+	from := w.level.Level()
+	slog.Info("the level of the log is changed", "from", from, "to", to)
+	ctx := acting.With(r.Context(), &acting.Act{Face: "service", Address: r.RemoteAddr})
+	acting.Changes(ctx, from.String(), to.String())
+	w.library.Note(ctx, acting.Done{Act: "changeSetting", Kind: "setting", ID: "log-level"})
 	w.level.Set(to)
 	out.WriteHeader(http.StatusNoContent)
 }

@@ -137,7 +137,7 @@ func (s People) ListPeople(ctx context.Context,
 		out = append(out,
 			api.Person{Name: p.Name, Title: p.Title, Role: api.Role(p.Role), Units: answer.List(p.Units),
 				Groups: answer.List(p.Groups), Given: answer.Optional(p.Given), Withheld: answer.Optional(p.Withheld),
-				Closed: p.Closed, Revision: p.Revision})
+				Closed: p.Closed, Revision: p.Revision, Owner: answer.Given(p.Owner)})
 	}
 	return out, nil
 }
@@ -157,6 +157,7 @@ func (s People) PutPerson(ctx context.Context, r handlers.PutPersonRequestObject
 		Given:    answer.Value(r.Body.Given),
 		Withheld: answer.Value(r.Body.Withheld),
 		Closed:   r.Body.Closed,
+		Owner:    answer.Value(r.Body.Owner),
 		Revision: revision,
 	}
 	return handlers.PutPerson204Response{}, answer.As(ctx).PutPerson(ctx, p, answer.Value(r.Body.Password))
@@ -183,6 +184,12 @@ func (s People) PutGroup(ctx context.Context, r handlers.PutGroupRequestObject) 
 	return handlers.PutGroup204Response{},
 		answer.As(ctx).PutGroup(ctx,
 			model.Group{ID: r.Group, Title: r.Body.Title, Members: r.Body.Members, Revision: revision})
+}
+
+// SayPurpose answers PUT /reports/{report}/purpose.
+func (s People) SayPurpose(ctx context.Context, r handlers.SayPurposeRequestObject) (handlers.SayPurposeResponseObject,
+	error) {
+	return handlers.SayPurpose204Response{}, answer.As(ctx).SayPurpose(ctx, r.Report, r.Body.Purpose)
 }
 
 // ListSources answers GET /sources: the sources that rows come from, as they are declared.

@@ -78,8 +78,9 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		return nil, err
 	}
 	answer.As(ctx).Care.Visited(ctx, x.Report, model.VisitRead)
-	tag := answer.Quoted(fmt.Sprintf("%s@%s %v %v %v", x.Manifest.Seal, answer.As(ctx).Zone(), x.Signs, x.Signed,
-		x.Held)) // in which its notes are said
+	asks := answer.As(ctx).Reading.AsksPurpose(x)
+	tag := answer.Quoted(fmt.Sprintf("%s@%s %v %v %v %v", x.Manifest.Seal, answer.As(ctx).Zone(), x.Signs, x.Signed,
+		x.Held, asks)) // in which its notes are said
 	if answer.CallOf(ctx).Has(tag) {
 		return answer.NotModified(tag), nil
 	}
@@ -95,7 +96,7 @@ func (s Results) GetResult(ctx context.Context, r handlers.GetResultRequestObjec
 		Checks: answer.Checks(m.Checks), Marked: answer.Truth(checks.Marks(m.Checks)),
 		Page: []api.PageView{}, Views: []api.PageView{}}
 	body.Made, body.Signed, body.Held = answer.Made(m.Made), answer.Truth(x.Signed), answer.Truth(x.Held)
-	body.Stays = stays(m)
+	body.Stays, body.AsksPurpose = stays(m), answer.Truth(asks)
 	for _, v := range x.Page() {
 		body.Page = append(body.Page, pageView(x, v))
 	}

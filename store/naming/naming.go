@@ -20,8 +20,10 @@ type place struct{ table, column, where string }
 // is sealed, and who did what to a report or an address, keeps the name of then.
 var spoken = map[string][]place{
 	model.KindAccount: {
-		{"person", "name", ""}, {"group_member", "person", ""}, {"opening", "name", "kind = 'person'"},
-		{"session", "person", ""}, {"criteria", "owner", ""}, {"usual", "person", ""}, {"control", "owner", ""},
+		{"person", "name", ""}, {"person", "owner", ""}, {"group_member", "person", ""}, {"opening", "name",
+			"kind = 'person'"},
+		{"session", "person", ""}, {"passkey", "person", ""}, {"criteria", "owner", ""}, {"usual", "person", ""}, {"control",
+			"owner", ""},
 		{"control", "changed_by", ""}, {"control_past", "changed_by", ""},
 		{"control_run", "asked_by", ""}, {"run", "asked_by", ""}, {"result", "asked_by", ""}, {"kept_view", "owner", ""},
 		{"address", "person", ""}, {"address", "owner", ""}, {"parcel", "owner", ""}, {"feed", "person", ""},

@@ -23,6 +23,7 @@ func (s People) Erase(ctx context.Context, alias string) error {
 				withheld = '[]', closed = 1, revision = revision + 1 where name = ?`,
 			`delete from session where person = ?`,
 			`delete from second where person = ?`,
+			`delete from passkey where person = ?`,
 			`delete from group_member where person = ?`,
 			`delete from opening where kind = 'person' and name = ?`,
 			`delete from quota where kind = 'person' and id = ?`,

@@ -17,6 +17,7 @@ type People struct{ *db.DB }
 
 // PersonColumns are what [ScanPerson] reads.
 const PersonColumns = `select name, title, role, units, given, withheld, closed, revision, password, zone, subject,
+	owner,
 	exists (select 1 from second where second.person = person.name and confirmed),
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
 	from person`
@@ -25,7 +26,7 @@ const PersonColumns = `select name, title, role, units, given, withheld, closed,
 func ScanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
 	var units, given, withheld, groups string
 	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &given, &withheld, &p.Closed, &p.Revision, &p.Password, &p.Zone,
-		&p.Subject, &p.Second, &groups); err != nil {
+		&p.Subject, &p.Owner, &p.Second, &groups); err != nil {
 		return p, db.Explain(err)
 	}
 	return p, errors.Join(json.Unmarshal([]byte(units), &p.Units), json.Unmarshal([]byte(groups), &p.Groups),
@@ -51,16 +52,16 @@ func (s People) PutPerson(ctx context.Context, p model.Person) error {
 	return s.Change(ctx, func(tx *sql.Tx) error {
 		if p.Revision == 0 {
 			done, err := tx.ExecContext(ctx,
-				`insert into person (name, title, role, units, given, withheld, password, closed)
-				values (?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing`,
-				p.Name, p.Title, p.Role, units, given, withheld, p.Password, p.Closed)
+				`insert into person (name, title, role, units, given, withheld, password, closed, owner)
+				values (?, ?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing`,
+				p.Name, p.Title, p.Role, units, given, withheld, p.Password, p.Closed, p.Owner)
 			return db.OnlyIf(done, err, model.ErrStale)
 		}
 		done, err := tx.ExecContext(ctx,
-			`update person set title = ?, role = ?, units = ?, given = ?, withheld = ?, closed = ?,
+			`update person set title = ?, role = ?, units = ?, given = ?, withheld = ?, closed = ?, owner = ?,
 			password = coalesce(nullif(?, ''), password),
 			revision = revision + 1 where name = ? and revision = ?`,
-			p.Title, p.Role, units, given, withheld, p.Closed, p.Password, p.Name, p.Revision)
+			p.Title, p.Role, units, given, withheld, p.Closed, p.Owner, p.Password, p.Name, p.Revision)
 		if err = db.OnlyIf(done, err, model.ErrStale); err == nil && (p.Closed || p.Password != "") {
 			_, err = tx.ExecContext(ctx, `delete from session where person = ?`, p.Name)
 		}
@@ -128,6 +129,7 @@ func (s People) KeptFor(ctx context.Context, person string) (kept []string, err 
 		{"kept view", "kept views", `select count(*) from kept_view where owner = ?`},
 		{"address", "addresses", `select count(*) from address where owner = ?1 or person = ?1`},
 		{"parcel", "parcels", `select count(*) from parcel where owner = ?`},
+		{"service account", "service accounts", `select count(*) from person where owner = ?`},
 	} {
 		var n int
 		if err := s.Read.QueryRowContext(ctx, part.query, person).Scan(&n); err != nil {

@@ -15,8 +15,9 @@ func (s People) AddSession(ctx context.Context, n model.Session) error {
 		_, err := tx.ExecContext(ctx, `delete from session where ends_at <= ?`, db.Stamp(n.MadeAt))
 		if err == nil {
 			_, err = tx.ExecContext(ctx,
-				`insert into session (digest, person, kind, label, made_at, ends_at, role) values (?, ?, ?, ?, ?, ?, ?)`,
-				n.Digest, n.Person, n.Kind, n.Label, db.Stamp(n.MadeAt), db.Stamp(n.EndsAt), n.As)
+				`insert into session (digest, person, kind, label, made_at, ends_at, role, strong)
+				values (?, ?, ?, ?, ?, ?, ?, ?)`,
+				n.Digest, n.Person, n.Kind, n.Label, db.Stamp(n.MadeAt), db.Stamp(n.EndsAt), n.As, n.Strong)
 		}
 		return err
 	})
@@ -43,11 +44,11 @@ func (s People) SessionUsed(ctx context.Context, digest string, at time.Time) er
 	})
 }
 
-const sessionColumns = `select digest, person, kind, label, made_at, ends_at, role, last_at from session`
+const sessionColumns = `select digest, person, kind, label, made_at, ends_at, role, last_at, strong from session`
 
 func scanSession(row interface{ Scan(...any) error }) (n model.Session, err error) {
 	var made, ends, last sql.NullString
-	err = row.Scan(&n.Digest, &n.Person, &n.Kind, &n.Label, &made, &ends, &n.As, &last)
+	err = row.Scan(&n.Digest, &n.Person, &n.Kind, &n.Label, &made, &ends, &n.As, &last, &n.Strong)
 	n.MadeAt, n.EndsAt, n.LastAt = db.Unstamp(made), db.Unstamp(ends), db.Unstamp(last)
 	return n, err
 }

@@ -160,6 +160,62 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sign a browser in by the answer of a passkey; the answer sets its cookie. */
+        put: operations["signInByPasskey"];
+        /** Ask a browser for a passkey, to sign in by it. */
+        post: operations["askPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own passkeys. */
+        get: operations["listPasskeys"];
+        /** Keep the passkey that a browser made. */
+        put: operations["addPasskey"];
+        /** Ask a browser to make a passkey. */
+        post: operations["beginPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/passkeys/{passkey}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                passkey: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Make a passkey of one's own worthless. */
+        delete: operations["deletePasskey"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/people/{person}/second": {
         parameters: {
             query?: never;
@@ -172,7 +228,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take the second factor of an account away, whose owner lost it. */
+        /** Take the second factor and the passkeys of an account away, whose owner lost them. */
         delete: operations["resetSecond"];
         options?: never;
         head?: never;
@@ -1254,6 +1310,26 @@ export interface paths {
         /** How a report was used, month by month. */
         get: operations["getUse"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reports/{report}/purpose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what one reads the results of a report for, which asks so; it counts for twelve hours. */
+        put: operations["sayPurpose"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3502,7 +3578,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Problem: {
-            /** @description A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, locked, busy, taken, stale, full, seal, source, internal. */
+            /** @description A word for programs: not-found, values, definition, reading, request, signed-out, forbidden, purpose, locked, busy, taken, stale, full, seal, source, internal. */
             type: string;
             title: string;
             status: number;
@@ -3631,6 +3707,22 @@ export interface components {
         };
         /** @description Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are. */
         SingleRights: ("take-away" | "send-outside" | "sources" | "open" | "personal")[];
+        /** @description What a browser is asked (W3C Web Authentication). */
+        PasskeyQuestion: Record<string, never>;
+        /** @description What a browser answers, as PublicKeyCredential.toJSON writes it. */
+        PasskeyAnswer: Record<string, never>;
+        Passkey: {
+            id: string;
+            /** @description What its owner calls it. */
+            label: string;
+            /** Format: date-time */
+            madeAt: string;
+            /**
+             * Format: date-time
+             * @description Left out for one that was not used yet.
+             */
+            lastAt?: string;
+        };
         PersonChange: {
             title: string;
             role: components["schemas"]["Role"];
@@ -3640,6 +3732,11 @@ export interface components {
             withheld?: components["schemas"]["SingleRights"];
             /** @description A new password; left out to keep the present one. */
             password?: string;
+            /**
+             * @description Of a service account, which signs in by tokens alone: the account of who answers for it and makes its
+             *     tokens. A person has none. Left out, it stays as it is.
+             */
+            owner?: string;
         };
         Person: components["schemas"]["PersonChange"] & {
             name: string;
@@ -4542,6 +4639,8 @@ export interface components {
             provider?: string;
             /** @description Accounts sign in by passwords too; left out where only the provider lets in. */
             passwords?: boolean;
+            /** @description Where the console has to be open for passkeys to be used, as https://reports.example; left out where there are none. */
+            passkeys?: string;
         };
         Preset: {
             /** @example last month */
@@ -5082,6 +5181,8 @@ export interface components {
             notes: string[];
             /** @description How what should hold of its figures came out. */
             checks: components["schemas"]["CheckOutcome"][];
+            /** @description What it is read for has to be said before rows are read; left out where not. */
+            asksPurpose?: boolean;
             made?: components["schemas"]["Made"];
             run: string;
             version: string;
@@ -6189,6 +6290,143 @@ export interface operations {
                 "application/json": components["schemas"]["Code"];
             };
         };
+        responses: {
+            /** @description It is gone. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    signInByPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasskeyAnswer"];
+            };
+        };
+        responses: {
+            /** @description Who it is. */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    askPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Options for navigator.credentials.get, as the standard writes them in JSON. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyQuestion"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listPasskeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The passkeys. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Passkey"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    addPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description What its owner calls it. */
+                    label: string;
+                    answer: components["schemas"]["PasskeyAnswer"];
+                };
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    beginPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Options for navigator.credentials.create, as the standard writes them in JSON. */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PasskeyQuestion"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    deletePasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                passkey: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description It is gone. */
             204: {
@@ -7972,6 +8210,34 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MonthOfUse"][];
                 };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    sayPurpose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example intake-lots */
+                report: components["parameters"]["ReportID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    purpose: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It is in the audit. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Wrong"];
         };

@@ -46,6 +46,7 @@ export function People() {
               <td>{p.title}</td>
               <td>
                 {p.role}
+                {p.owner && <div className="dim">for scripts; {p.owner} answers for it</div>}
                 {p.given?.map(r => (
                   <div key={r} className="dim">
                     also {r}

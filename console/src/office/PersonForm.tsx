@@ -9,7 +9,7 @@ import {
   TagsInput,
   TextInput,
 } from '@mantine/core'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Person, type Role } from '../api/client'
 
@@ -46,13 +46,20 @@ export function PersonForm({ person, onDone }: Props) {
     withheld: person?.withheld ?? [],
   })
   const [password, setPassword] = useState('')
+  const [owner, setOwner] = useState(person?.owner ?? null)
+  const [machine, setMachine] = useState(Boolean(person?.owner))
+  const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/people')) })
   const set = (part: Partial<typeof change>) => setChange({ ...change, ...part })
   const save = useMutation({
     mutationFn: () =>
       answer(
         api.PUT('/people/{person}', {
           params: { path: { person: name }, header: person ? { 'If-Match': String(person.revision) } : {} },
-          body: { ...change, ...(password ? { password } : {}) },
+          body: {
+            ...change,
+            ...(password && !machine ? { password } : {}),
+            ...(machine && owner ? { owner } : {}),
+          },
         }),
       ),
     onSuccess: () => (client.invalidateQueries({ queryKey: ['people'] }), onDone()),
@@ -78,10 +85,33 @@ export function PersonForm({ person, onDone }: Props) {
             data-autofocus
           />
         )}
+        {!person && (
+          <Switch
+            mt="sm"
+            label="A service account, for scripts: it signs in by tokens alone"
+            checked={machine}
+            onChange={e => setMachine(e.currentTarget.checked)}
+          />
+        )}
+        {machine && (
+          <Select
+            mt="sm"
+            label="Who answers for it"
+            description="and makes its tokens; it does at most what their role may"
+            data={people.data
+              ?.filter(p => !p.owner && !p.closed)
+              .map(p => ({ value: p.name, label: p.title }))}
+            searchable
+            required
+            value={owner}
+            onChange={setOwner}
+            error={fault('owner')}
+          />
+        )}
         <TextInput
           name="person-title"
           mt="sm"
-          label="Person"
+          label={machine ? 'What it is called' : 'Person'}
           value={change.title}
           onChange={e => set({ title: e.currentTarget.value })}
           error={fault('title')}
@@ -119,15 +149,17 @@ export function PersonForm({ person, onDone }: Props) {
           onChange={w => set({ withheld: w as Single[] })}
           error={fault('withheld')}
         />
-        <PasswordInput
-          mt="sm"
-          label={person ? 'New password' : 'Password'}
-          description={person ? 'left empty, the present one stays' : undefined}
-          autoComplete="new-password"
-          value={password}
-          onChange={e => setPassword(e.currentTarget.value)}
-          error={fault('password')}
-        />
+        {!machine && (
+          <PasswordInput
+            mt="sm"
+            label={person ? 'New password' : 'Password'}
+            description={person ? 'left empty, the present one stays' : undefined}
+            autoComplete="new-password"
+            value={password}
+            onChange={e => setPassword(e.currentTarget.value)}
+            error={fault('password')}
+          />
+        )}
         {person && (
           <Switch
             mt="md"

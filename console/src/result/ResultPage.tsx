@@ -14,6 +14,7 @@ import { FigureMenu, type Opened } from './figure/FigureMenu'
 import { Trail } from './figure/Trail'
 import { KeptBadge } from '../results/KeptBadge'
 import { KeepingSide } from './keeping/KeepingSide'
+import { Purpose } from './Purpose'
 import { readingIn, write } from './reading'
 import { OpenSide } from './reconcile/OpenSide'
 import { ReconcileButtons } from './reconcile/ReconcileButtons'
@@ -55,6 +56,7 @@ export function ResultPage() {
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
+  if (r.asksPurpose) return <Purpose report={r.report} title={r.title} />
   const flip = (to: Named) => {
     if (to === 'values') filling.fill(r.values)
     setSide(side === to ? undefined : to)

@@ -6,13 +6,14 @@ import { answer, api, type Who } from '../api/client'
 import { moveFocus } from '../parts/moveFocus'
 import { ChangePassword } from './ChangePassword'
 import classes from './PersonMenu.module.css'
+import { Passkeys } from './Passkeys'
 import { SecondFactor } from './SecondFactor'
 import { Sessions } from './Sessions'
 import { TimeZone } from './TimeZone'
 import { at } from '../api/below'
 
 type Props = { who: Who }
-type What = 'password' | 'sessions' | 'zone' | 'second'
+type What = 'password' | 'sessions' | 'zone' | 'second' | 'passkeys'
 
 // The page is loaded anew, so that nothing of what was read stays in sight or in memory.
 const gone = (by?: string) => window.location.assign(at(by ? '/api/session/leave' : '/'))
@@ -71,6 +72,9 @@ export function PersonMenu({ who }: Props) {
           <button type="button" onClick={() => choose('second')}>
             Second factor{who.secondWanted && ', which your role wants'}
           </button>
+          <button type="button" onClick={() => choose('passkeys')}>
+            Passkeys
+          </button>
           <button type="button" onClick={() => choose('sessions')}>
             Where you are signed in
           </button>
@@ -87,6 +91,7 @@ export function PersonMenu({ who }: Props) {
       </Popover>
       {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={() => gone()} />}
       {open === 'second' && <SecondFactor who={who} onClose={() => setOpen(undefined)} />}
+      {open === 'passkeys' && <Passkeys onClose={() => setOpen(undefined)} />}
       {open === 'zone' && <TimeZone who={who} onClose={() => setOpen(undefined)} />}
       {open === 'sessions' && <Sessions onClose={() => setOpen(undefined)} />}
     </>

@@ -1,10 +1,11 @@
 import { Button, PasswordInput, TextInput } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, api, Refusal } from '../api/client'
+import { answer, api, Refusal, type Who } from '../api/client'
 import { Mark } from '../app/Mark'
 import classes from './SignInPage.module.css'
 import { Heading } from '../parts/Heading'
+import { passkeysHere, unlocked } from './passkey'
 import { at, below } from '../api/below'
 
 /** Why the provider's people are not let in, by what the service calls it. */
@@ -44,16 +45,24 @@ export function SignInPage({ again }: Props) {
     mutationFn: () =>
       answer(api.POST('/session', { body: { name: name.trim(), password, code: code || undefined } })),
     onError: e => setWanted(wanted || (e instanceof Refusal && e.problem.type === 'second')),
-    onSuccess: who => {
-      if (again === who.name) {
-        client.setQueryData(['session'], who)
-        return client.invalidateQueries({ predicate: q => q.queryKey[0] !== 'session' })
-      }
-      if (again) return window.location.assign(at('/')) // somebody else: nothing of the former one's stays
-      client.removeQueries({ predicate: q => !['service', 'session'].includes(String(q.queryKey[0])) })
-      client.setQueryData(['session'], who)
-    },
+    onSuccess: who => known(who),
   })
+  const unlock = useMutation({
+    mutationFn: async () => {
+      const question = await answer(api.POST('/session/passkey'))
+      return answer(api.PUT('/session/passkey', { body: await unlocked(question) }))
+    },
+    onSuccess: who => known(who),
+  })
+  const known = (who: Who) => {
+    if (again === who.name) {
+      client.setQueryData(['session'], who)
+      return client.invalidateQueries({ predicate: q => q.queryKey[0] !== 'session' })
+    }
+    if (again) return window.location.assign(at('/')) // somebody else: nothing of the former one's stays
+    client.removeQueries({ predicate: q => !['service', 'session'].includes(String(q.queryKey[0])) })
+    client.setQueryData(['session'], who)
+  }
   const refused = new URLSearchParams(location.search).get('refused')
   return (
     <main className={classes.page}>
@@ -125,11 +134,23 @@ export function SignInPage({ again }: Props) {
           />
         )}
         <p className={classes.wrong} role="alert">
-          {signIn.error?.message}
+          {(signIn.error ?? unlock.error)?.message}
         </p>
         <Button type="submit" fullWidth loading={signIn.isPending}>
           Sign in
         </Button>
+        {passkeysHere(service.data?.passkeys) && (
+          <Button
+            fullWidth
+            mt="sm"
+            variant="default"
+            loading={unlock.isPending}
+            onClick={() => (signIn.reset(), unlock.mutate())}
+            data-passkey
+          >
+            By a passkey
+          </Button>
+        )}
       </form>
     </main>
   )
