@@ -3362,6 +3362,16 @@ type PersonChange struct {
 	Withheld *SingleRights `json:"withheld,omitempty"`
 }
 
+// Piece defines model for Piece.
+type Piece struct {
+	// Part The part of the request that it comes from, such as filter; left out for words between.
+	Part *string `json:"part,omitempty"`
+	Says string  `json:"says"`
+
+	// Text The entry of that part; left out for all of it.
+	Text *string `json:"text,omitempty"`
+}
+
 // Place defines model for Place.
 type Place struct {
 	Column  int    `json:"column"`
@@ -3995,6 +4005,9 @@ type Sheet struct {
 
 	// Open How many levels are unfolded; -1 where the service chose.
 	Open int `json:"open"`
+
+	// Pieces What is told, in parts that can be taken away one by one.
+	Pieces []Piece `json:"pieces"`
 
 	// Rows Rows that the filters leave.
 	Rows int `json:"rows"`

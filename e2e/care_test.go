@@ -45,6 +45,7 @@ func TestColumnsTellWhatTheyMean(t *testing.T) {
 	b.pointAt("[data-sort=net_kg]")
 	b.shows("What is in the tubs without the tubs")
 	b.shot("heading")
+	b.press("More")
 	b.press("Meanings")
 	b.until(`document.querySelector('[data-origin] input')`)
 	b.click("[data-origin] input")

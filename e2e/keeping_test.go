@@ -195,6 +195,7 @@ func TestAResultIsSignedOff(t *testing.T) {
 	b.fill("[data-keeping] input", "two lots were corrected")
 	b.press("Withdraw the sign-off")
 	b.shows("Nobody signed it.")
+	b.press("More")
 	b.press("Row in hand")
 	b.until(`document.querySelector('[data-row-side] textarea')`)
 	b.fill("[data-row-side] textarea", "look again")

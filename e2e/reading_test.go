@@ -137,6 +137,7 @@ func TestFindFoldAndRow(t *testing.T) {
 	b.until(`document.querySelector('[data-figure-menu]')?.innerText.includes('` + figure + `')`)
 
 	b.open(s.URL + "/results/" + result)
+	b.press("More")
 	b.press("Completeness")
 	b.until(`document.querySelector('[data-complete] tbody tr')`)
 	empty := b.value(

@@ -7,38 +7,89 @@ import (
 
 	"mantilla/core/ask"
 	"mantilla/core/frame"
+	"mantilla/core/nearest"
 	"mantilla/core/ready"
 	"mantilla/core/shown"
 )
 
+// Piece is a part of the sentence that says what was done to a view. Part names the part of the changes that
+// it comes from, as a request does ("filter"), and Text the entry of it ("grade=Select"), "" for all of it.
+// Words between, and what a reader cannot take away, have no part.
+type Piece struct{ Says, Part, Text string }
+
 // Told says in a sentence what a reader did to the view: what was filtered,
-// grouped, limited and added, and what of it is hidden from them. It is "" where nothing was. Whoever shows figures
-// of a sheet shows this with them.
+// grouped, limited, added and left out, and what of it is hidden from them. It is "" where nothing was. Whoever
+// shows figures of a sheet shows this with them.
 func (s *Sheet) Told() string {
-	var parts []string
-	if len(s.Filters) > 0 {
-		parts = append(parts,
-			fmt.Sprintf("of which %s: %s of %s rows", s.filtersTold(), shown.Grouped(fmt.Sprint(s.Rows)),
-				shown.Grouped(fmt.Sprint(s.Of))))
+	var b strings.Builder
+	for _, p := range s.Pieces() {
+		b.WriteString(p.Says)
 	}
-	parts = append(parts, s.arrangementTold()...)
+	return b.String()
+}
+
+// Pieces are the parts of [Sheet.Told], in order.
+func (s *Sheet) Pieces() (all []Piece) {
+	if len(s.Filters) > 0 {
+		between := "of which "
+		for _, f := range s.Filters {
+			all = append(all, Piece{Says: between}, Piece{s.filterTold(f), "filter", f.Typed})
+			between = " and "
+		}
+		all = append(all, Piece{Says: fmt.Sprintf(": %s of %s rows", shown.Grouped(fmt.Sprint(s.Rows)),
+			shown.Grouped(fmt.Sprint(s.Of)))})
+	}
+	deeds := s.arrangementTold()
 	for _, text := range s.changes.Add {
-		parts = append(parts, "with "+strings.Join(strings.Fields(text), " ")+" added")
+		deeds = append(deeds, Piece{"with " + strings.Join(strings.Fields(text), " ") + " added", "add", text})
+	}
+	if hidden := s.leftOut(); hidden != "" {
+		deeds = append(deeds, Piece{hidden, "column", ""})
 	}
 	if s.View.Hides != "" {
-		parts = append(parts, s.View.Hides)
+		deeds = append(deeds, Piece{Says: s.View.Hides})
 	}
-	if len(parts) == 0 {
+	for _, d := range deeds {
+		if len(all) > 0 {
+			all = append(all, Piece{Says: "; "})
+		}
+		all = append(all, d)
+	}
+	if len(all) > 0 {
+		all[0].Says = shown.Capitalised(all[0].Says)
+		all = append(all, Piece{Says: "."})
+	}
+	return all
+}
+
+// mostNamed is how many columns that are left out are named; more are counted.
+const mostNamed = 3
+
+// leftOut says which columns of the view a reader does not have in sight; "" for none.
+func (s *Sheet) leftOut() string {
+	if s.changes.Columns == nil {
 		return ""
 	}
-	return shown.Capitalised(strings.Join(parts, "; ")) + "."
+	var labels []string
+	for _, id := range s.base.Columns {
+		if !slices.Contains(s.changes.Columns, id) {
+			labels = append(labels, shown.Uncapitalised(s.LabelOf(id)))
+		}
+	}
+	switch n := len(labels); {
+	case n == 0:
+		return ""
+	case n > mostNamed:
+		return fmt.Sprintf("%d columns left out", n)
+	}
+	return nearest.And(labels) + " left out"
 }
 
 // Extract tells whether rows of the result were left out.
 func (s *Sheet) Extract() bool { return len(s.Filters) > 0 }
 
 // arrangementTold says how groups differ from those of the view.
-func (s *Sheet) arrangementTold() (parts []string) {
+func (s *Sheet) arrangementTold() (parts []Piece) {
 	c, base := s.changes, s.base
 	labels := func(levels []ready.Level) string {
 		var names []string
@@ -52,33 +103,24 @@ func (s *Sheet) arrangementTold() (parts []string) {
 		down, across := labels(s.of.Down), labels(s.of.Across)
 		switch {
 		case down != "" && across != "":
-			parts = append(parts, down+" down and "+across+" across")
+			parts = append(parts, Piece{down + " down and " + across + " across", "across", ""})
 		case down+across != "":
-			parts = append(parts, "grouped by "+down+across)
+			parts = append(parts, Piece{"grouped by " + down + across, "across", ""})
 		}
 	case c.Group == nil || slices.Equal(c.Group, base.Levels):
 	case len(s.of.Levels) > 0:
-		parts = append(parts, "grouped by "+labels(s.of.Levels))
+		parts = append(parts, Piece{"grouped by " + labels(s.of.Levels), "group", ""})
 	case len(base.Levels) > 0:
-		parts = append(parts, "without groups")
+		parts = append(parts, Piece{"without groups", "group", ""})
 	}
 	if c.Limit != nil && *c.Limit > 0 && *c.Limit != base.Limit && s.outline != nil && s.outline.rest != nil {
-		parts = append(parts,
-			fmt.Sprintf("%d of %s shown, the others as %s", *c.Limit, shown.Uncapitalised(s.of.Levels[0].Label), s.of.As.Rest))
+		parts = append(parts, Piece{fmt.Sprintf("%d of %s shown, the others as %s", *c.Limit,
+			shown.Uncapitalised(s.of.Levels[0].Label), s.of.As.Rest), "most", ""})
 	}
 	if c.Zeros == "omit" && base.Zeros != "omit" {
-		parts = append(parts, "lines without figures left out")
+		parts = append(parts, Piece{"lines without figures left out", "zeros", ""})
 	}
 	return parts
-}
-
-// filtersTold says the filters in words.
-func (s *Sheet) filtersTold() string {
-	var words []string
-	for _, f := range s.Filters {
-		words = append(words, s.filterTold(f))
-	}
-	return strings.Join(words, " and ")
 }
 
 func (s *Sheet) filterTold(f ask.Filter) string {

@@ -109,7 +109,8 @@ func (s Results) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 		Sort:    []string{},
 		Filters: []api.Filtered{}, Cells: [][]*string{}, Links: [][]string{}, Marks: []api.LineMark{}, Totals: []api.Total{},
 		Open: v.Open, Drawn: v.Drawn,
-		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Extract: laid.Extract(),
+		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Pieces: []api.Piece{},
+		Extract: laid.Extract(),
 		Most: v.Limit, Dropped: answer.List(read.Dropped), Blanks: answer.List(v.Blanks)}
 	if read.Kept != nil {
 		kept := keptView(*read.Kept)
@@ -143,6 +144,9 @@ func (s Results) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 			sign = "-"
 		}
 		out.Sort = append(out.Sort, sign+k.Column)
+	}
+	for _, p := range laid.Pieces() {
+		out.Pieces = append(out.Pieces, api.Piece{Says: p.Says, Part: answer.Given(p.Part), Text: answer.Given(p.Text)})
 	}
 	for _, f := range laid.Filters {
 		out.Filters = append(out.Filters,

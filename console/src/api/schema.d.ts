@@ -3707,6 +3707,13 @@ export interface components {
         };
         /** @description Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are. */
         SingleRights: ("take-away" | "send-outside" | "sources" | "open" | "personal")[];
+        Piece: {
+            says: string;
+            /** @description The part of the request that it comes from, such as filter; left out for words between. */
+            part?: string;
+            /** @description The entry of that part; left out for all of it. */
+            text?: string;
+        };
         /** @description What a browser is asked (W3C Web Authentication). */
         PasskeyQuestion: Record<string, never>;
         /** @description What a browser answers, as PublicKeyCredential.toJSON writes it. */
@@ -5501,6 +5508,8 @@ export interface components {
         Sheet: {
             /** @description What a reader did to the view: filtered, grouped, limited, added. It is shown wherever its figures are. */
             told: string;
+            /** @description What is told, in parts that can be taken away one by one. */
+            pieces: components["schemas"]["Piece"][];
             /** @description Rows of the result were left out. */
             extract: boolean;
             view: string;

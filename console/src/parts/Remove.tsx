@@ -1,6 +1,5 @@
-import { Button, Group, Modal, Text } from '@mantine/core'
 import { useDisclosure } from '@mantine/hooks'
-import { useMutation } from '@tanstack/react-query'
+import { RemoveDialog } from './RemoveDialog'
 
 type Props = {
   /** What is deleted, as the question names it. */
@@ -15,28 +14,12 @@ type Props = {
 /** Deletes something, once it was made clear what that means. */
 export function Remove({ name, says, onRemove, word = 'Delete' }: Props) {
   const [open, { open: ask, close }] = useDisclosure(false)
-  const remove = useMutation({ mutationFn: onRemove, onSuccess: close })
   return (
     <>
       <button type="button" className="act" aria-label={`${word} ${name}`} onClick={ask}>
         {word}
       </button>
-      <Modal opened={open} onClose={close} title={`${word} ${name}?`}>
-        <Text>{says}</Text>
-        {remove.error && (
-          <Text c="var(--alert)" role="alert">
-            {remove.error.message}
-          </Text>
-        )}
-        <Group justify="flex-end" mt="md">
-          <Button variant="default" onClick={close} data-autofocus>
-            Keep it
-          </Button>
-          <Button color="brick" loading={remove.isPending} onClick={() => remove.mutate()}>
-            {word} it
-          </Button>
-        </Group>
-      </Modal>
+      <RemoveDialog name={name} says={says} word={word} onRemove={onRemove} opened={open} onClose={close} />
     </>
   )
 }

@@ -1,23 +1,19 @@
-import { Button, Group } from '@mantine/core'
+import { useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { Link, useParams, useSearchParams } from 'react-router'
 import { answer, api, type Schemas } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { useForm } from '../report/form/useForm'
-import { DeleteResult } from '../results/DeleteResult'
 import { formAddress } from '../runs/formAddress'
-import { useMayChange, useRight } from '../signin/session'
-import { CompareDialog } from './compare/CompareDialog'
+import { ResultBar, type Named } from './bar/ResultBar'
 import { FigureMenu, type Opened } from './figure/FigureMenu'
 import { Trail } from './figure/Trail'
-import { KeptBadge } from '../results/KeptBadge'
 import { KeepingSide } from './keeping/KeepingSide'
 import { Purpose } from './Purpose'
 import { readingIn, write } from './reading'
 import { OpenSide } from './reconcile/OpenSide'
-import { ReconcileButtons } from './reconcile/ReconcileButtons'
 import classes from './ResultPage.module.css'
 import type { OnFigure } from './sheet/Line'
 import { SheetView } from './SheetView'
@@ -27,11 +23,10 @@ import { HowMade } from './side/HowMade'
 import { OriginSide } from './side/OriginSide'
 import { RowSide } from './side/RowSide'
 import { ValuesSide } from './side/ValuesSide'
+import { StepsContext, useStepsOf } from './steps'
 import { ViewTabs } from './ViewTabs'
-import { Heading } from '../parts/Heading'
 
-type Named = 'made' | 'values' | 'complete' | 'origin' | 'keeping' | 'open'
-type Side = Named | { row: number; view: string }
+type Side = Exclude<Named, 'row'> | { row: number; view: string }
 
 /**
  * A kept result: its values in a sentence, its views, what was opened, and beside them how it was made
@@ -40,27 +35,24 @@ type Side = Named | { row: number; view: string }
 export function ResultPage() {
   const id = useParams().result!
   const [params, setParams] = useSearchParams()
-  const navigate = useNavigate()
-  const mayChange = useMayChange()
-  const mayRun = useRight('run')
   const [side, setSide] = useState<Side>()
   const [about, setAbout] = useState<Schemas['NoteAbout']>()
-  const [comparing, setComparing] = useState(false)
   const [figure, setFigure] = useState<Opened>()
   const result = useQuery({
     queryKey: ['result', id],
     queryFn: () => answer(api.GET('/results/{result}', { params: { path: { result: id } } })),
     staleTime: Infinity,
   })
+  const steps = useStepsOf(`/results/${id}`)
+  useHotkeys([
+    ['mod+Z', () => steps.undo?.()],
+    ['mod+shift+Z', () => steps.redo?.()],
+  ])
   const filling = useForm(side === 'values' && result.data ? result.data.report : '', {})
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
   if (r.asksPurpose) return <Purpose report={r.report} title={r.title} />
-  const flip = (to: Named) => {
-    if (to === 'values') filling.fill(r.values)
-    setSide(side === to ? undefined : to)
-  }
   const view = params.get('view') ?? ''
   const shown = view ? [view] : r.page.map(v => v.id)
   const [handView, handLine] = (params.get('hand') ?? '').split(':')
@@ -80,145 +72,72 @@ export function ResultPage() {
     (at, cell) =>
       setFigure({ at: at.getBoundingClientRect(), view: of, cell })
   const first = shown[0] ?? ''
+  const flip = (to: Named) => {
+    if (to === 'row')
+      return setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })
+    if (to === 'values') filling.fill(r.values)
+    setSide(side === to ? undefined : to)
+  }
   return (
-    <div className={classes.page}>
-      <header className={classes.head}>
-        <div className={classes.names}>
-          <p className={classes.number}>
-            {r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link> <KeptBadge result={r} />
-          </p>
-          <Heading className={classes.title} title={r.title} />
-          <p className={classes.sentence} data-sentence>
-            {r.sentence}
-          </p>
-          {r.notes.map(n => (
-            <p key={n} className={classes.note} data-note>
-              {n}
-            </p>
-          ))}
-        </div>
-        <Group gap="xs">
-          {mayRun && !r.made && (
-            <Button size="xs" variant="light" onClick={() => setComparing(true)}>
-              Compare
-            </Button>
-          )}
-          <ReconcileButtons result={r} open={side === 'open'} onOpen={() => flip('open')} />
-          {mayRun && !r.made && (
-            <Button
-              size="xs"
-              variant="light"
-              aria-expanded={side === 'values'}
-              onClick={() => flip('values')}
-            >
-              Change values
-            </Button>
-          )}
-          <Button
-            size="xs"
-            variant="default"
-            aria-expanded={side === 'complete'}
-            onClick={() => flip('complete')}
-          >
-            Completeness
-          </Button>
-          <Button
-            size="xs"
-            variant="default"
-            aria-expanded={side === 'keeping'}
-            onClick={() => flip('keeping')}
-          >
-            Notes and sign-off
-          </Button>
-          <Button size="xs" variant="default" aria-expanded={side === 'made'} onClick={() => flip('made')}>
-            How it was made
-          </Button>
-          <Button
-            size="xs"
-            variant="default"
-            aria-expanded={side === 'origin'}
-            onClick={() => flip('origin')}
-          >
-            Meanings
-          </Button>
-          <Button
-            size="xs"
-            variant="default"
-            aria-expanded={typeof side === 'object'}
-            onClick={() =>
-              setSide(typeof side === 'object' ? undefined : { row: rowAt(params), view: first })
-            }
-          >
-            Row in hand
-          </Button>
-          {mayChange(r.askedBy) && (
-            <DeleteResult result={r.id} title={r.title} after={() => navigate('/results')} />
-          )}
-        </Group>
-      </header>
-      {side === 'values' && <EarlierValues result={r} filling={filling} />}
-      <ViewTabs result={r} />
-      <Trail result={r.id} title={r.title} />
-      <div className={side ? classes.withSide : classes.alone}>
-        {side === 'made' && <HowMade result={r} />}
-        {side === 'keeping' && <KeepingSide result={r} about={about} onAbout={() => setAbout(undefined)} />}
-        {side === 'open' && <OpenSide result={r.id} />}
-        {side === 'origin' && <OriginSide result={r.id} />}
-        {side === 'values' && <ValuesSide filling={filling} />}
-        {side === 'complete' && (
-          <CompleteSide
-            result={r.id}
-            view={first}
-            reading={readingIn(params, first)}
-            onChange={to =>
-              setParams(old => {
-                const next = write(new URLSearchParams(old), first, to)
-                next.set('view', first)
-                return next
-              })
-            }
-          />
-        )}
-        {typeof side === 'object' && (
-          <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />
-        )}
-        <div className={shown.length > 1 ? classes.stack : classes.single}>
-          {shown.length === 0 && (
-            <State
-              title="No rows"
-              said="Nothing met these values."
-              next={<Link to={formAddress(r)}>Change the values</Link>}
+    <StepsContext value={steps}>
+      <div className={classes.page}>
+        <ResultBar result={r} shown={shown} side={typeof side === 'object' ? 'row' : side} onSide={flip} />
+        {side === 'values' && <EarlierValues result={r} filling={filling} />}
+        {shown.length > 1 && <ViewTabs result={r} />}
+        <Trail result={r.id} title={r.title} />
+        <div className={side ? classes.withSide : classes.alone}>
+          {side === 'made' && <HowMade result={r} />}
+          {side === 'keeping' && <KeepingSide result={r} about={about} onAbout={() => setAbout(undefined)} />}
+          {side === 'open' && <OpenSide result={r.id} />}
+          {side === 'origin' && <OriginSide result={r.id} />}
+          {side === 'values' && <ValuesSide filling={filling} />}
+          {side === 'complete' && (
+            <CompleteSide
+              result={r.id}
+              view={first}
+              reading={readingIn(params, first)}
+              onChange={to =>
+                setParams(old => {
+                  const next = write(new URLSearchParams(old), first, to)
+                  next.set('view', first)
+                  return next
+                })
+              }
             />
           )}
-          {shown.map(v => (
-            <SheetView
-              key={v}
-              result={r}
-              view={v}
-              alone={shown.length === 1}
-              hand={handView === v ? Number(handLine) : undefined}
-              onHand={onHand}
-              onRow={(row, of) => setSide({ row, view: of })}
-              onFigure={onFigure}
-            />
-          ))}
+          {typeof side === 'object' && (
+            <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />
+          )}
+          <div className={shown.length > 1 ? classes.stack : classes.single}>
+            {shown.length === 0 && (
+              <State
+                title="No rows"
+                said="Nothing met these values."
+                next={<Link to={formAddress(r)}>Change the values</Link>}
+              />
+            )}
+            {shown.map(v => (
+              <SheetView
+                key={v}
+                result={r}
+                view={v}
+                tabs={shown.length === 1 ? <ViewTabs result={r} /> : undefined}
+                hand={handView === v ? Number(handLine) : undefined}
+                onHand={onHand}
+                onRow={(row, of) => setSide({ row, view: of })}
+                onFigure={onFigure}
+              />
+            ))}
+          </div>
         </div>
-      </div>
-      {comparing && (
-        <CompareDialog
-          report={r.report}
-          side={{ result: r.id }}
-          name={r.id}
-          onClose={() => setComparing(false)}
+        <FigureMenu
+          result={r.id}
+          opened={figure}
+          onClose={() => setFigure(undefined)}
+          onNote={of => (setAbout(of), setSide('keeping'))}
         />
-      )}
-      <FigureMenu
-        result={r.id}
-        opened={figure}
-        onClose={() => setFigure(undefined)}
-        onNote={of => (setAbout(of), setSide('keeping'))}
-      />
-    </div>
+      </div>
+    </StepsContext>
   )
 }
 

@@ -1,6 +1,6 @@
 import { Button, Group } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
-import { useRef } from 'react'
+import { useRef, type ReactNode } from 'react'
 import { useSearchParams } from 'react-router'
 import { answer, api, Refusal, type Result } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -13,6 +13,7 @@ import { Filters } from './change/Filters'
 import { FindBox } from './change/FindBox'
 import { Grouping } from './change/Grouping'
 import { KeepView } from './change/KeepView'
+import { Told } from './change/Told'
 import { Zoom } from './change/Zoom'
 import { ChartView } from './chart/ChartView'
 import { EnteringContext, useEntering } from './entering/entering'
@@ -23,7 +24,7 @@ import { Grid, type GridHandle } from './sheet/Grid'
 import { Outline } from './sheet/Outline'
 import { useSheet } from './sheet/pages'
 import { Timeline } from './sheet/Timeline'
-import { asMade, isChanged, query, useReading } from './reading'
+import { asMade, query, useReading } from './reading'
 import { SendDialog } from './take/SendDialog'
 import { TakeAway } from './take/TakeAway'
 import classes from './SheetView.module.css'
@@ -31,7 +32,8 @@ import classes from './SheetView.module.css'
 type Props = {
   result: Result
   view: string
-  alone: boolean
+  /** The tabs of the views, where it stands alone: among others it has its own title. */
+  tabs?: ReactNode
   hand: number | undefined
   onHand: (line: number, row: number | undefined, view: string) => void
   onRow: (row: number, view: string) => void
@@ -39,7 +41,8 @@ type Props = {
 }
 
 /** One view of a result with what a reader can do to it. */
-export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }: Props) {
+export function SheetView({ result, view, tabs, hand, onHand, onRow, onFigure }: Props) {
+  const alone = tabs !== undefined
   const [reading, change] = useReading(view)
   const [params, setParams] = useSearchParams()
   const grid = useRef<GridHandle>(null)
@@ -125,21 +128,22 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
   return (
     <section className={alone ? classes.alone : classes.block} aria-label={s.title}>
       <header className={classes.tools}>
-        <h2 className={classes.title}>{s.title}</h2>
+        {tabs}
+        <h2 className={alone && result.views.length > 1 ? 'unseen' : classes.title}>{s.title}</h2>
         <span className="dim figure" data-rows={s.rows}>
           {s.rows === s.of
             ? count(s.rows, 'row', 'rows')
             : `${count(s.rows, 'row', 'rows')} of ${s.of.toLocaleString('en-GB')}`}
         </span>
         {s.show !== 'form' && (
-          <Group gap={2}>
+          <Group gap={2} className={alone ? undefined : classes.own}>
             <Grouping sheet={s} reading={reading} onChange={change} />
             {rows && s.show !== 'crosstab' && <ColumnChooser sheet={s} onChange={change} />}
             <AddColumn result={result.id} sheet={s} reading={reading} onChange={change} />
             <Filters result={result.id} sheet={s} reading={reading} onChange={change} />
           </Group>
         )}
-        <Group gap={6} ml="auto">
+        <Group gap={6} ml="auto" className={alone ? undefined : classes.own}>
           {alone && rows && (
             <FindBox
               key={view}
@@ -172,21 +176,11 @@ export function SheetView({ result, view, alone, hand, onHand, onRow, onFigure }
             reading={reading}
             onKept={v => setParams(v ? { view: v } : {})}
           />
-          {isChanged(reading) && (
-            <Button size="compact-sm" variant="subtle" onClick={() => change(asMade)}>
-              As made
-            </Button>
-          )}
-          {mayTake && <TakeAway result={result} view={view} sheet={s} reading={reading} />}
-          {maySend && <SendDialog result={result} view={view} sheet={s} reading={reading} />}
+          {!alone && mayTake && <TakeAway result={result} view={view} sheet={s} reading={reading} />}
+          {!alone && maySend && <SendDialog result={result} view={view} sheet={s} reading={reading} />}
         </Group>
       </header>
-      {s.told && (
-        <p className={classes.did} data-told>
-          {s.told}
-          {s.extract && ' This is an extract.'}
-        </p>
-      )}
+      <Told sheet={s} reading={reading} onChange={change} />
       {s.says && <p className={classes.says}>{s.says}</p>}
       {s.dropped.length > 0 && (
         <p className={classes.dropped} role="status">

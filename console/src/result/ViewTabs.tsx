@@ -23,7 +23,7 @@ export function ViewTabs({ result: r }: { result: Result }) {
       value={view || together}
       onChange={v => setParams(v && v !== together ? { view: v } : {})}
       color="sea.7"
-      className={classes.tabs}
+      classNames={{ root: classes.tabs, tab: classes.tab }}
     >
       <Tabs.List>
         {r.page.length > 1 && <Tabs.Tab value={together}>Together</Tabs.Tab>}

@@ -17,7 +17,7 @@ type Props = {
 /** What stands under the columns; each total opens into all rows of the sheet. */
 export const Totals = memo(function Totals({ sheet, columns, totals, named, wide, template, acts }: Props) {
   return (
-    <div role="row" className={classes.totals} style={{ gridTemplateColumns: template }}>
+    <div role="row" data-totals className={classes.totals} style={{ gridTemplateColumns: template }}>
       {named && (
         <div role="rowheader" className={classes.name}>
           Total

@@ -31,8 +31,8 @@ function page(result: string, view: string, reading: Reading, number: number, co
 }
 
 /** The first page of a view: its columns, totals and first lines. */
-export function useSheet(result: string, view: string, reading: Reading) {
-  return useQuery({ ...page(result, view, reading, 0, 0), placeholderData: keepPreviousData })
+export function useSheet(result: string, view: string, reading: Reading, enabled = true) {
+  return useQuery({ ...page(result, view, reading, 0, 0), placeholderData: keepPreviousData, enabled })
 }
 
 export type Span = { first: number; last: number }

@@ -7,7 +7,14 @@ import { answer, api, Refusal, type Result, type Sheet, type Take } from '../../
 import { searchOf, type Reading } from '../reading'
 import { TakeForm } from './TakeForm'
 
-type Props = { result: Result; view: string; sheet: Sheet; reading: Reading }
+type Props = {
+  result: Result
+  view: string
+  sheet: Sheet
+  reading: Reading
+  /** Views that go with it, where it is a page that is sent. */
+  also?: string[]
+}
 
 // The names stand in the dialog itself, whose keys lead through them.
 const inDialog = {
@@ -17,9 +24,9 @@ const inDialog = {
 }
 
 /** Sends a view by mail as it is laid out. */
-export function SendDialog({ result, view, sheet, reading }: Props) {
+export function SendDialog({ result, view, sheet, reading, also = [] }: Props) {
   const [open, { open: show, close }] = useDisclosure(false)
-  const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true } })
+  const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true }, also })
   const [mail, setMail] = useState({
     to: [] as string[],
     copy: [] as string[],
@@ -51,10 +58,15 @@ export function SendDialog({ result, view, sheet, reading }: Props) {
   const general = send.error && !['to', 'copy', 'blind'].some(fault) ? send.error.message : undefined
   return (
     <>
-      <Button size="compact-sm" variant="default" onClick={show}>
+      <Button size="compact-sm" variant="subtle" onClick={show}>
         Send
       </Button>
-      <Modal opened={open} onClose={() => (close(), send.reset())} title={`Send ${sheet.title}`} size="lg">
+      <Modal
+        opened={open}
+        onClose={() => (close(), send.reset())}
+        title={`Send ${also.length ? result.title : sheet.title}`}
+        size="lg"
+      >
         {send.data ? (
           <>
             <p>
@@ -114,7 +126,12 @@ export function SendDialog({ result, view, sheet, reading }: Props) {
               checked={mail.inBody}
               onChange={e => set({ inBody: e.currentTarget.checked })}
             />
-            <TakeForm take={take} onChange={setTake} chart={sheet.chart !== undefined} />
+            <TakeForm
+              take={take}
+              onChange={setTake}
+              chart={sheet.chart !== undefined}
+              others={result.views.filter(v => v.id !== view)}
+            />
             {general && (
               <p className="told" role="alert">
                 {general}

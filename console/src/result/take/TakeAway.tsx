@@ -9,12 +9,21 @@ import classes from './TakeAway.module.css'
 import { TakeForm } from './TakeForm'
 import { Writing } from './Writing'
 
-type Props = { result: Result; view: string; sheet: Sheet; reading: Reading }
+type Props = {
+  result: Result
+  view: string
+  sheet: Sheet
+  reading: Reading
+  /** Views that go with it, where it is a page that is taken away. */
+  also?: string[]
+  /** It is what the page is there for. */
+  primary?: boolean
+}
 
 /** Takes a view away as a file: its form and options, a preview of pages, and the writing. */
-export function TakeAway({ result, view, sheet, reading }: Props) {
+export function TakeAway({ result, view, sheet, reading, also = [], primary }: Props) {
   const [open, { open: show, close }] = useDisclosure(false)
-  const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true } })
+  const [take, setTake] = useState<Take>({ format: 'xlsx', table: { mark: true }, also })
   const start = useMutation({
     mutationFn: () =>
       answer(
@@ -34,10 +43,15 @@ export function TakeAway({ result, view, sheet, reading }: Props) {
   const pages = take.format === 'pdf'
   return (
     <>
-      <Button size="compact-sm" variant="default" onClick={show}>
+      <Button size="compact-sm" variant={primary ? 'filled' : 'subtle'} onClick={show}>
         Take away
       </Button>
-      <Modal opened={open} onClose={close} title={`Take ${sheet.title} away`} size={pages ? '68rem' : 'lg'}>
+      <Modal
+        opened={open}
+        onClose={close}
+        title={`Take ${also.length ? result.title : sheet.title} away`}
+        size={pages ? '68rem' : 'lg'}
+      >
         <div className={classes.halves} data-pages={pages || undefined}>
           <div>
             <TakeForm

@@ -1,0 +1,82 @@
+import { Button } from '@mantine/core'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import type { Result } from '../../api/client'
+import { Heading } from '../../parts/Heading'
+import { KeptBadge } from '../../results/KeptBadge'
+import { useRight } from '../../signin/session'
+import { CompareDialog } from '../compare/CompareDialog'
+import { ReconcileButtons } from '../reconcile/ReconcileButtons'
+import { MoreActions } from './MoreActions'
+import { PageTake } from './PageTake'
+import classes from './ResultBar.module.css'
+import { RunAgain } from './RunAgain'
+
+/** What can stand beside the rows, by its name. */
+export type Named = 'made' | 'values' | 'complete' | 'origin' | 'keeping' | 'open' | 'row'
+
+type Props = {
+  result: Result
+  /** The views in sight. */
+  shown: string[]
+  side: Named | undefined
+  onSide: (side: Named) => void
+}
+
+/** What the result is and what can be done with it, in two lines above its rows. */
+export function ResultBar({ result: r, shown, side, onSide }: Props) {
+  const mayRun = useRight('run')
+  const [comparing, setComparing] = useState(false)
+  const aside = (name: Named, label: string) => (
+    <Button
+      size="compact-sm"
+      variant="subtle"
+      color="gray"
+      aria-expanded={side === name}
+      onClick={() => onSide(name)}
+    >
+      {label}
+    </Button>
+  )
+  const again = mayRun && !r.made
+  return (
+    <header className={classes.bar}>
+      <div className={classes.names}>
+        <Heading className={classes.title} title={r.title} />
+        <p className={classes.number}>
+          {r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link> <KeptBadge result={r} />
+        </p>
+      </div>
+      <div className={classes.actions}>
+        {again && <RunAgain result={r} />}
+        {again && aside('values', 'Change values')}
+        {again && (
+          <Button size="compact-sm" variant="subtle" color="gray" onClick={() => setComparing(true)}>
+            Compare
+          </Button>
+        )}
+        <ReconcileButtons result={r} open={side === 'open'} onOpen={() => onSide('open')} />
+        {aside('keeping', 'Notes and sign-off')}
+        {aside('made', 'How it was made')}
+        <MoreActions result={r} onSide={onSide} />
+        <PageTake result={r} shown={shown} />
+      </div>
+      <p className={classes.sentence}>
+        <span data-sentence>{r.sentence}</span>
+        {r.notes.map(n => (
+          <span key={n} className={classes.note} data-note>
+            {n}
+          </span>
+        ))}
+      </p>
+      {comparing && (
+        <CompareDialog
+          report={r.report}
+          side={{ result: r.id }}
+          name={r.id}
+          onClose={() => setComparing(false)}
+        />
+      )}
+    </header>
+  )
+}
