@@ -81,7 +81,7 @@ func TestConsole(t *testing.T) {
 	b.fill("[name=holds]", "L26-174")
 	b.keys("\r")
 	b.until(`Number(document.querySelector('[data-rows]').dataset.rows) < 69`)
-	b.shows("Lot holds L26-174")
+	b.shows("Of which lot with “L26-174” in it")
 	rows := b.value(`document.querySelector('[data-rows]').dataset.rows`)
 
 	lines, err := csv.NewReader(bytes.NewReader(fetch(t, s.Token, b.takenAway("Comma-separated values")))).ReadAll()

@@ -204,6 +204,7 @@ func TestAResultIsSignedOff(t *testing.T) {
 	b.until(`document.querySelectorAll('[data-note-thread]').length === 2`)
 	b.shot("notes")
 
+	b.press("More")
 	b.press("Delete")
 	b.press("Delete it")
 	b.until(`location.pathname === '/results'`)

@@ -1,23 +1,13 @@
 import { MantineProvider } from '@mantine/core'
 import { DatesProvider } from '@mantine/dates'
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { useEffect } from 'react'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { below } from '../api/below'
 import { Refusal } from '../api/client'
-import { CatalogPage } from '../catalog/CatalogPage'
-import { ControlPage } from '../controls/ControlPage'
-import { ControlsPage } from '../controls/ControlsPage'
-import { DeskPage } from '../desk/DeskPage'
-import { OfficePage } from '../office/OfficePage'
-import { OpenPage } from '../report/OpenPage'
-import { TrashPage } from '../trash/TrashPage'
-import { ReportPage } from '../report/ReportPage'
-import { ResultPage } from '../result/ResultPage'
-import { ResultsPage } from '../results/ResultsPage'
-import { RunPage } from '../runs/RunPage'
-import { RunsPage } from '../runs/RunsPage'
 import { BrokenPage } from './BrokenPage'
 import { LostPage } from './LostPage'
+import { loadAhead, routes } from './pages'
 import { Shell } from './Shell'
 import { theme, variables } from './theme'
 
@@ -43,40 +33,16 @@ const router = createBrowserRouter(
   [
     {
       element: <Shell />,
+      hydrateFallbackElement: <></>, // nothing, while the first page is loaded
       errorElement: <BrokenPage />,
-      children: [
-        { path: '/', element: <DeskPage /> },
-        { path: '/catalog', element: <CatalogPage /> },
-        { path: '/reports/:report', element: <ReportPage /> },
-        { path: '/open/:report', element: <OpenPage /> },
-        { path: '/controls', element: <ControlsPage /> },
-        { path: '/controls/:control', element: <ControlPage /> },
-        { path: '/runs', element: <RunsPage /> },
-        { path: '/runs/:run', element: <RunPage /> },
-        { path: '/trash', element: <TrashPage /> },
-        { path: '/results', element: <ResultsPage /> },
-        { path: '/results/:result', element: <ResultPage /> },
-        {
-          path: '/timetable',
-          lazy: async () => ({ Component: (await import('../timetable/TimetablePage')).TimetablePage }),
-        },
-        {
-          path: '/sending',
-          lazy: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }),
-        },
-        { path: '/office', element: <OfficePage /> },
-        {
-          path: '/office/drafts/:draft',
-          lazy: async () => ({ Component: (await import('../office/drafts/DraftPage')).DraftPage }),
-        },
-        { path: '*', element: <LostPage /> },
-      ],
+      children: [...routes, { path: '*', element: <LostPage /> }],
     },
   ],
   { basename: below || '/' },
 )
 
 export function App() {
+  useEffect(loadAhead, [])
   return (
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
       <QueryClientProvider client={queries}>

@@ -1,7 +1,7 @@
 import { ActionIcon, Kbd, Modal, Table, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
 import { useDisclosure, useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useRef } from 'react'
+import { lazy, Suspense, useEffect, useRef } from 'react'
 import { NavLink, Outlet, useLocation } from 'react-router'
 import { answer, api } from '../api/client'
 import { SignInPage } from '../signin/SignInPage'
@@ -11,20 +11,14 @@ import { sayIn } from '../parts/said'
 import { Failure } from '../parts/Failure'
 import { UndoStrip } from '../trash/UndoStrip'
 import { Mark } from './Mark'
+import { placesOf } from './places'
+import { PlacesMenu } from './PlacesMenu'
 import classes from './Shell.module.css'
 
-const places = [
-  { to: '/', name: 'Desk' },
-  { to: '/catalog', name: 'Catalog' },
-  { to: '/controls', name: 'Run controls', rights: ['run'] as const },
-  { to: '/timetable', name: 'Timetable', rights: ['run'] as const },
-  { to: '/runs', name: 'Runs' },
-  { to: '/results', name: 'Results' },
-  { to: '/sending', name: 'Sending', rights: ['run'] as const },
-  { to: '/office', name: 'Library office', rights: ['write', 'sources', 'open'] as const },
-]
+const Palette = lazy(async () => ({ default: (await import('./palette/Palette')).Palette }))
 
 const keys: [string, string][] = [
+  ['Ctrl K', 'go to anything, or do it, by its name'],
   ['/', 'to the search'],
   ['↑ ↓', 'move in a list or a sheet'],
   ['Enter', 'open what is in focus'],
@@ -34,6 +28,7 @@ const keys: [string, string][] = [
   ['Enter', 'go on to the next field'],
   ['Ctrl Enter', 'run the report'],
   ['Ctrl S', 'keep the values of the form'],
+  ['Ctrl Z', 'undo the last change of a view; with Shift, do it again'],
   ['?', 'this list'],
 ]
 
@@ -49,6 +44,8 @@ export function Shell() {
   useFocusOnPlace()
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   if (who) sayIn(who.zone)
+  const [seeking, { open: seek, close: found }] = useDisclosure(false)
+  useHotkeys([['mod+K', seek]], []) // from within a field too
   useHotkeys([
     ['shift+?', open],
     ['/', () => document.querySelector<HTMLInputElement>('[data-search]')?.focus()],
@@ -68,25 +65,30 @@ export function Shell() {
         <header className={classes.band}>
           <NavLink to="/" className={classes.name}>
             <Mark />
-            Mantilla
+            <span className={classes.word}>Mantilla</span>
           </NavLink>
           <nav className={classes.places} aria-label="Places">
-            {places
-              .filter(p => !p.rights || p.rights.some(r => who.rights.includes(r)))
-              .map(p => (
-                <NavLink
-                  key={p.to}
-                  to={p.to}
-                  end={p.to === '/'}
-                  className={({ isActive }) => (isActive ? classes.here : classes.there)}
-                >
-                  {p.name}
-                </NavLink>
-              ))}
+            {placesOf(who).map(p => (
+              <NavLink
+                key={p.to}
+                to={p.to}
+                end={p.to === '/'}
+                className={({ isActive }) => (isActive ? classes.here : classes.there)}
+              >
+                {p.name}
+              </NavLink>
+            ))}
           </nav>
+          <PlacesMenu who={who} className={classes.menu} />
           <span className={classes.of}>{`${service.data.name} · ${longDay(service.data.today)}`}</span>
+          <ActionIcon variant="subtle" aria-label="Go to, or do" title="Ctrl K" onClick={seek}>
+            <svg viewBox="0 0 16 16" width="15" height="15" aria-hidden className={classes.glass}>
+              <circle cx="6.5" cy="6.5" r="4.5" />
+              <path d="M10 10 L14.5 14.5" />
+            </svg>
+          </ActionIcon>
           <PersonMenu who={who} />
-          <ActionIcon variant="subtle" aria-label="Keys" onClick={open}>
+          <ActionIcon variant="subtle" aria-label="Keys" className={classes.keys} onClick={open}>
             ?
           </ActionIcon>
           <ActionIcon
@@ -101,6 +103,11 @@ export function Shell() {
           <Outlet />
           <UndoStrip />
         </main>
+        {seeking && (
+          <Suspense>
+            <Palette who={who} onClose={found} />
+          </Suspense>
+        )}
         <Modal opened={help} onClose={close} title="Keys">
           <Table>
             <Table.Tbody>
@@ -120,7 +127,7 @@ export function Shell() {
   )
 }
 
-/** After a change of place the focus goes to the place, unless something in it took it. */
+/** After a change of place the focus goes to the place, unless something in it, or a dialog, took it. */
 function useFocusOnPlace() {
   const { pathname } = useLocation()
   const first = useRef(true)
@@ -130,7 +137,8 @@ function useFocusOnPlace() {
       return
     }
     const place = document.getElementById('place')
-    if (place && !place.contains(document.activeElement)) place.focus({ preventScroll: true })
+    const at = document.activeElement
+    if (place && !place.contains(at) && !at?.closest('[role=dialog]')) place.focus({ preventScroll: true })
   }, [pathname])
 }
 

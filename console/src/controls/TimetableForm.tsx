@@ -1,4 +1,6 @@
 import { Checkbox, MultiSelect, NumberInput, Select, TagsInput, TextInput } from '@mantine/core'
+import { TimePicker } from '@mantine/dates'
+import { DayInput } from '../parts/DayInput'
 import { useDebouncedValue } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
 import dayjs from 'dayjs'
@@ -148,11 +150,12 @@ export function TimetableForm({ timetable: t, onChange, fault }: Props) {
                 error={fault('timetable.rule')}
               />
             )}
-            <TextInput
+            <TimePicker
               label="At"
-              type="time"
+              hoursInputLabel="Hour"
+              minutesInputLabel="Minute"
               value={t.at ?? '00:00'}
-              onChange={e => set({ at: e.currentTarget.value })}
+              onChange={at => set({ at: at.slice(0, 5) })}
               error={fault('timetable.at')}
             />
             <Select
@@ -189,18 +192,16 @@ export function TimetableForm({ timetable: t, onChange, fault }: Props) {
               allowDeselect={false}
               onChange={m => set({ missed: m as TimetableOf['missed'] })}
             />
-            <TextInput
+            <DayInput
               label="From"
-              type="date"
-              value={t.start ?? ''}
-              onChange={e => set({ start: e.currentTarget.value || undefined })}
+              value={t.start}
+              onChange={start => set({ start })}
               error={fault('timetable.start')}
             />
-            <TextInput
+            <DayInput
               label="Until"
-              type="date"
-              value={t.until ?? ''}
-              onChange={e => set({ until: e.currentTarget.value || undefined })}
+              value={t.until}
+              onChange={until => set({ until })}
               error={fault('timetable.until')}
             />
             <TextInput

@@ -1,4 +1,5 @@
 import { Button, Checkbox, Group, Modal, NumberInput, Text, TextInput } from '@mantine/core'
+import { DayInput } from '../parts/DayInput'
 import { useDisclosure } from '@mantine/hooks'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
@@ -77,11 +78,10 @@ function CareForm({ care, onDone }: { care: Schemas['Care']; onDone: () => void 
         data-autofocus
       />
       <Group mt="sm" grow align="end">
-        <TextInput
-          type="date"
+        <DayInput
           label="Look at it again on"
-          value={review}
-          onChange={e => setReview(e.currentTarget.value)}
+          value={review || undefined}
+          onChange={day => setReview(day ?? '')}
         />
         <NumberInput
           label="And then every so many months"

@@ -1,10 +1,11 @@
 import { Tabs } from '@mantine/core'
-import { Fragment } from 'react'
+import { Fragment, type ReactNode } from 'react'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
 import { Audit } from './Audit'
 import { Backups } from './Backups'
 import { Bundles } from './bundles/Bundles'
+import { desks, type DeskID } from './desks'
 import { DaysOff } from './DaysOff'
 import { Drafts } from './drafts/Drafts'
 import { Feedback } from './Feedback'
@@ -22,47 +23,31 @@ import { Sources } from './sources/Sources'
 import { Space } from './space/Space'
 import { Heading } from '../parts/Heading'
 
-/** The desks of the office, by what they are about. */
-const parts = [
-  {
-    name: 'Reports',
-    desks: [
-      { id: 'drafts', name: 'Drafts', right: 'write', desk: <Drafts /> },
-      { id: 'reports', name: 'Reports', right: 'write', desk: <Reports /> },
-      { id: 'shared', name: 'Shared parameters', right: 'write', desk: <SharedParameters /> },
-      { id: 'glossary', name: 'Glossary', right: 'write', desk: <Glossary /> },
-      { id: 'shelf', name: 'Documents', right: 'catalog', desk: <Shelf /> },
-      { id: 'bundles', name: 'Bundles', right: 'catalog', desk: <Bundles /> },
-      { id: 'retired', name: 'Retired', right: 'catalog', desk: <RetiredThings /> },
-    ],
-  },
-  {
-    name: 'Readers',
-    desks: [
-      { id: 'open', name: 'Open to', right: 'open', desk: <Openings /> },
-      { id: 'feedback', name: 'Feedback', right: 'catalog', desk: <Feedback /> },
-      { id: 'people', name: 'People', right: 'people', desk: <People /> },
-      { id: 'groups', name: 'Groups', right: 'people', desk: <Groups /> },
-    ],
-  },
-  {
-    name: 'Service',
-    desks: [
-      { id: 'sources', name: 'Sources', right: 'sources', desk: <Sources /> },
-      { id: 'health', name: 'Health', right: 'write', desk: <Health /> },
-      { id: 'days', name: 'Days off', right: 'catalog', desk: <DaysOff /> },
-      { id: 'space', name: 'Space', right: 'people', desk: <Space /> },
-      { id: 'backups', name: 'Back-ups', right: 'people', desk: <Backups /> },
-      { id: 'audit', name: 'Audit', right: 'people', desk: <Audit /> },
-    ],
-  },
-] as const
+const shows: Record<DeskID, ReactNode> = {
+  drafts: <Drafts />,
+  reports: <Reports />,
+  shared: <SharedParameters />,
+  glossary: <Glossary />,
+  shelf: <Shelf />,
+  bundles: <Bundles />,
+  retired: <RetiredThings />,
+  open: <Openings />,
+  feedback: <Feedback />,
+  people: <People />,
+  groups: <Groups />,
+  sources: <Sources />,
+  health: <Health />,
+  days: <DaysOff />,
+  space: <Space />,
+  backups: <Backups />,
+  audit: <Audit />,
+}
 
 /** The librarian's place: the desks of those who write, keep the catalog, and keep the service. */
 export function OfficePage() {
   const { who } = useSession()
   const [params, setParams] = useSearchParams()
-  const mine = parts
+  const mine = desks
     .map(part => ({ name: part.name, desks: part.desks.filter(d => who?.rights.includes(d.right)) }))
     .filter(part => part.desks.length > 0)
   const first = mine[0]?.desks[0]
@@ -105,7 +90,7 @@ export function OfficePage() {
         {mine.map(part =>
           part.desks.map(d => (
             <Tabs.Panel key={d.id} value={d.id}>
-              {d.desk}
+              {shows[d.id]}
             </Tabs.Panel>
           )),
         )}

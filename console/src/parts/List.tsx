@@ -20,7 +20,7 @@ type Props = {
 export function List({ title, further, tools, heads, right = [], empty, children }: Props) {
   return (
     <section className={classes.page}>
-      <header className={classes.head}>
+      <header className={classes.head} data-acts>
         {further ? (
           <h2 className={classes.title}>{title}</h2>
         ) : (

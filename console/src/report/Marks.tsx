@@ -1,4 +1,5 @@
-import { TextInput } from '@mantine/core'
+import { TimePicker } from '@mantine/dates'
+import { DayInput } from '../parts/DayInput'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../api/client'
@@ -59,12 +60,20 @@ export function Marks({ report }: Props) {
                   )
                 )}
               >
-                <TextInput
+                <DayInput
                   size="xs"
-                  type="datetime-local"
-                  label="Looked at until, UTC"
-                  value={set.day}
-                  onChange={e => setSet({ ...set, day: e.currentTarget.value })}
+                  label="Looked at until"
+                  clearable={false}
+                  value={set.day.slice(0, 10)}
+                  onChange={day => day && setSet({ ...set, day: day + set.day.slice(10) })}
+                />
+                <TimePicker
+                  size="xs"
+                  label="UTC"
+                  hoursInputLabel="Hour"
+                  minutesInputLabel="Minute"
+                  value={set.day.slice(11)}
+                  onChange={at => at && setSet({ ...set, day: set.day.slice(0, 11) + at.slice(0, 5) })}
                 />
                 <button type="submit" className="act">
                   Keep

@@ -59,7 +59,7 @@ export function RunFoot({ filling, criteria }: Props) {
         )}
       </div>
       {mayRun && !filling.form?.refused ? (
-        <Group gap="xs" wrap="nowrap">
+        <Group gap="xs" wrap="nowrap" data-acts>
           <Button
             size="md"
             variant="light"

@@ -127,7 +127,7 @@ export function SheetView({ result, view, tabs, hand, onHand, onRow, onFigure }:
   }
   return (
     <section className={alone ? classes.alone : classes.block} aria-label={s.title}>
-      <header className={classes.tools}>
+      <header className={classes.tools} data-acts={alone || undefined}>
         {tabs}
         <h2 className={alone && result.views.length > 1 ? 'unseen' : classes.title}>{s.title}</h2>
         <span className="dim figure" data-rows={s.rows}>

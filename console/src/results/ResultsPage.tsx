@@ -1,4 +1,5 @@
 import { Group, Select, TextInput } from '@mantine/core'
+import { DayInput } from '../parts/DayInput'
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -69,19 +70,19 @@ export function ResultsPage() {
               value={found.by ?? ''}
               onChange={e => narrow({ by: e.currentTarget.value.trim() || undefined })}
             />
-            <TextInput
+            <DayInput
               w="9rem"
-              type="date"
               aria-label="Kept on this day or later"
-              value={found.since ?? ''}
-              onChange={e => narrow({ since: e.currentTarget.value || undefined })}
+              placeholder="Kept from"
+              value={found.since}
+              onChange={since => narrow({ since })}
             />
-            <TextInput
+            <DayInput
               w="9rem"
-              type="date"
               aria-label="Kept on this day or earlier"
-              value={found.until ?? ''}
-              onChange={e => narrow({ until: e.currentTarget.value || undefined })}
+              placeholder="Kept until"
+              value={found.until}
+              onChange={until => narrow({ until })}
             />
             <TextInput
               data-search

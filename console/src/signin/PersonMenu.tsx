@@ -49,6 +49,7 @@ export function PersonMenu({ who }: Props) {
             variant="subtle"
             color="gray"
             data-person={who.name}
+            flex="none"
             aria-haspopup="dialog"
             aria-expanded={menu}
             onClick={() => setMenu(!menu)}

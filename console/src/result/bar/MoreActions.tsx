@@ -17,7 +17,7 @@ export function MoreActions({ result: r, onSide }: Props) {
   const deletion = useDeleteResult(r.id, r.title)
   return (
     <>
-      <Menu position="bottom-end" shadow="md">
+      <Menu position="bottom-end" shadow="md" withInitialFocusPlaceholder={false}>
         <Menu.Target>
           <Button size="compact-sm" variant="subtle" color="gray">
             More

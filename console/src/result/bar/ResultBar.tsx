@@ -47,7 +47,7 @@ export function ResultBar({ result: r, shown, side, onSide }: Props) {
           {r.id} of <Link to={`/reports/${r.report}`}>{r.report}</Link> <KeptBadge result={r} />
         </p>
       </div>
-      <div className={classes.actions}>
+      <div className={classes.actions} data-acts>
         {again && <RunAgain result={r} />}
         {again && aside('values', 'Change values')}
         {again && (

@@ -1,0 +1,70 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"mantilla/api"
+	"mantilla/demo/demotest"
+)
+
+// TestEverythingIsReachedByItsName opens the palette by its keys and goes to a place by another word for
+// it, to a report, to a result, and to what can be done on a page.
+func TestEverythingIsReachedByItsName(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "intake-by-origin", api.Values{})
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	typed := func(text string) {
+		t.Helper()
+		b.withCtrl("k")
+		b.until(`document.querySelector('[data-palette]') === document.activeElement`)
+		b.do(chromedp.KeyEvent(text))
+	}
+	first := func(text, want string) {
+		t.Helper()
+		typed(text)
+		b.until(`document.querySelector('[role=option][aria-selected=true]')?.innerText.replaceAll('\n', ' ') === '` + want +
+			`'`)
+		b.keys("\r")
+	}
+	first("schedule", "Place Timetable")
+	b.until(`location.pathname === '/timetable'`)
+	first("trial bal", "Report Trial balance trial-balance")
+	b.until(`location.pathname === '/reports/trial-balance'`)
+	first("glos", "Library office Glossary")
+	b.until(`location.search === '?desk=glossary'`)
+	typed("honey intake")
+	b.until(`[...document.querySelectorAll('[role=option]')].some(o => o.innerText.includes('` + result + `'))`)
+	b.keys("\x1b")
+	b.open(s.URL + "/results/" + result)
+	b.until(`document.querySelector('[data-sheet]')`)
+	first("take", "On this page Take away")
+	b.until(`document.querySelector('[role=dialog]')?.innerText.includes('Take Honey intake by origin away')`)
+	b.keys("\x1b")
+	typed("qqq")
+	b.shows("Nothing is called so.")
+}
+
+// TestNarrowWindows: in the width of a telephone the places are one menu, and nothing is wider than the window.
+func TestNarrowWindows(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "intake-lots", api.Values{"received": "2026-08"})
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	b.do(chromedp.EmulateViewport(390, 844))
+	for _, place := range []string{"/", "/catalog", "/reports/intake-lots", "/controls", "/timetable", "/runs", "/results",
+		"/results/" + result, "/sending", "/office?desk=reports", "/trash"} {
+		b.open(s.URL + place)
+		b.until(`document.querySelector('h1')`)
+		if wide := b.value(`String(document.documentElement.scrollWidth)`); wide != "390" {
+			t.Errorf("%s is %s px wide", place, wide)
+		}
+	}
+	b.pick("header button", "Places ▾")
+	b.pick("[role=dialog] a", "Results")
+	b.until(`location.pathname === "/results"`)
+}
