@@ -51,8 +51,8 @@ core/ready: core/ask core/compare core/expr core/formula core/frame core/nearest
 core/ready: core/table
 core/shown: core/frame core/period core/report
 core/drawn: core/frame core/shown
-core/sheet: core/ask core/drawn core/expr core/fold core/formula core/frame core/period core/ready core/report
-core/sheet: core/shown core/table
+core/sheet: core/ask core/drawn core/expr core/fold core/formula core/frame core/nearest core/period core/ready
+core/sheet: core/report core/shown core/table
 core/checks: core/ask core/formula core/frame core/ready core/report core/sheet core/shown core/table
 core/changes: core/frame core/report core/rescue
 core/entries: core/frame core/nearest core/period core/report

@@ -58,7 +58,7 @@ func TestScreenshots(t *testing.T) {
 	b.picture(picture("history"))
 	pictureOfReconciling(t, b, s, picture("reconciled"))
 	b.open(s.URL + "/results/" + lots + "?lots.filter=grade%3DSelect&lots.sort=-value")
-	b.shows("Grade is Select")
+	b.shows("Of which grade Select")
 	b.press("How it was made")
 	b.press("Check the seal")
 	b.shows("The rows are the ones that were sealed.")

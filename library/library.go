@@ -281,7 +281,9 @@ func (l *Library) Sweep(ctx context.Context) error { return l.reading.SweepNow(c
 func (l *Library) SweepEngines(ctx context.Context) error { return l.capture.SweepNow(ctx) }
 
 // NoteSettings notes which settings of the service are others than at its last start.
-func (l *Library) NoteSettings(ctx context.Context, now []audit.Setting) error { return l.audit.Settings(ctx, now) }
+func (l *Library) NoteSettings(ctx context.Context, now []audit.Setting) error {
+	return l.audit.Settings(ctx, now)
+}
 
 // Note keeps a line of the audit, of the act that goes on in a context.
 func (l *Library) Note(ctx context.Context, w acting.Done) { l.audit.Add(ctx, w) }

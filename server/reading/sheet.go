@@ -111,7 +111,7 @@ func (s Results) about(read *reading.Reading, laid *sheet.Sheet) api.Sheet {
 		Open: v.Open, Drawn: v.Drawn,
 		Names: api.SheetNames(v.Names), Zeros: api.SheetZeros(v.Zeros), Told: laid.Told(), Pieces: []api.Piece{},
 		Extract: laid.Extract(),
-		Most: v.Limit, Dropped: answer.List(read.Dropped), Blanks: answer.List(v.Blanks)}
+		Most:    v.Limit, Dropped: answer.List(read.Dropped), Blanks: answer.List(v.Blanks)}
 	if read.Kept != nil {
 		kept := keptView(*read.Kept)
 		out.Kept, out.View, out.Title = &kept, kept.Id, kept.Name

@@ -2,7 +2,7 @@ import { Button, Group } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useRef, type ReactNode } from 'react'
 import { useSearchParams } from 'react-router'
-import { answer, api, Refusal, type Result } from '../api/client'
+import { answer, api, Refusal, type Result, type Sheet } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { count } from '../parts/said'
 import { State } from '../parts/State'
@@ -38,6 +38,12 @@ type Props = {
   onHand: (line: number, row: number | undefined, view: string) => void
   onRow: (row: number, view: string) => void
   onFigure: (view: string) => OnFigure
+}
+
+/** Whether a table is a single row, which is read as a record: its labels beside its values. */
+function isRecord(s: Sheet) {
+  const whole = s.columns.length === s.columns_of && !s.columns.some(c => c.entry)
+  return s.show === 'table' && s.of === 1 && s.levels.length === 0 && whole
 }
 
 /** One view of a result with what a reader can do to it. */
@@ -107,7 +113,7 @@ export function SheetView({ result, view, tabs, hand, onHand, onRow, onFigure }:
       return (
         <Timeline result={result.id} sheet={s} reading={reading} tall={alone} hand={hand} onHand={take} />
       )
-    if (s.show === 'form') return <FormView sheet={s} onFigure={onFigure(view)} />
+    if (s.show === 'form' || isRecord(s)) return <FormView sheet={s} onFigure={onFigure(view)} />
     return (
       <Grid
         handle={grid}
