@@ -135,7 +135,10 @@ func (b *browser) press(text string) {
 // until waits until an expression is true, or is something that counts as true.
 func (b *browser) until(expression string) {
 	b.t.Helper()
-	for begun := time.Now(); ; time.Sleep(30 * time.Millisecond) {
+	// What takes long is asked for less often: to ask, the page is laid out, which others wait for.
+	pause := 20 * time.Millisecond
+	for begun := time.Now(); ; time.Sleep(pause) {
+		pause = min(pause*5/4, 150*time.Millisecond)
 		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool]("Boolean("+expression+")"))
 		if err == nil && ok {
 			return

@@ -64,6 +64,16 @@ func TestNarrowWindows(t *testing.T) {
 			t.Errorf("%s is %s px wide", place, wide)
 		}
 	}
+	b.open(s.URL + "/results/" + result)
+	b.until(`document.querySelector('[data-led] [aria-rowindex="5"]')`)
+	b.until(`(() => { // pushed sideways, the first column stays
+		const box = document.querySelector('[data-sheet]')
+		box.scrollLeft = 300
+		const first = box.querySelector('[aria-rowindex="5"] > :first-child').getBoundingClientRect()
+		return Math.abs(first.left - box.getBoundingClientRect().left) < 3
+	})()`)
+	b.open(s.URL + "/trash")
+	b.until(`document.querySelector('h1')`)
 	b.pick("header button", "Places ▾")
 	b.pick("[role=dialog] a", "Results")
 	b.until(`location.pathname === "/results"`)

@@ -38,7 +38,7 @@ func TestReadingInTheConsole(t *testing.T) {
 	b.click("[data-rows-behind]")
 	b.until(`document.querySelector('[data-agree=true]')`)
 	b.shows("was " + shown)
-	b.shows("Of which month of received 2026-07")
+	b.shows("month of received 2026-07")
 	b.until(`[...document.querySelectorAll('[data-sheet="lots.rows"] button')].some(e => e.innerText === '` + shown + `')`)
 
 	total := `(() => { const sheet = document.querySelector('[data-sheet="lots.rows"]'); return ` +

@@ -15,7 +15,7 @@ import {
 } from '@dnd-kit/sortable'
 import { Button, Group, Modal } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { answer, api, type Desk, type Tile } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -65,6 +65,7 @@ export function DeskPage() {
 function Tiles({ desk }: { desk: Desk }) {
   const client = useQueryClient()
   const [edited, setEdited] = useState<Tile | 'new'>()
+  const wall = useRef<HTMLUListElement>(null)
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -113,12 +114,17 @@ function Tiles({ desk }: { desk: Desk }) {
       {desk.tiles.length === 0 && (
         <State
           title="Nothing stands here yet"
-          said="Place a figure, a chart or a short table of what a run control gives, and see it here each time it has run."
+          said="Find a report and run it; look at what was kept before; or place a figure, a chart or a short table of what a run control gives, and see it here each time it has run."
           next={
             <Group justify="center">
-              <Button onClick={() => setEdited('new')}>Place a tile</Button>
-              <Button component={Link} to="/catalog" variant="subtle">
-                To the catalog
+              <Button component={Link} to="/catalog">
+                Find a report
+              </Button>
+              <Button component={Link} to="/results" variant="subtle">
+                Look at what was kept
+              </Button>
+              <Button onClick={() => setEdited('new')} variant="subtle">
+                Place a tile
               </Button>
             </Group>
           }
@@ -126,7 +132,7 @@ function Tiles({ desk }: { desk: Desk }) {
       )}
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
         <SortableContext items={desk.tiles.map(t => t.id ?? '')} strategy={rectSortingStrategy}>
-          <ul className={classes.grid}>
+          <ul className={classes.grid} ref={wall}>
             {desk.tiles.map(t => (
               <TileCard key={t.id} tile={t} onEdit={() => setEdited(t)} onRemove={() => void remove(t)} />
             ))}
@@ -134,9 +140,14 @@ function Tiles({ desk }: { desk: Desk }) {
         </SortableContext>
       </DndContext>
       {desk.tiles.length > 0 && (
-        <Button size="xs" variant="light" onClick={() => setEdited('new')}>
-          Place a tile
-        </Button>
+        <Group gap="xs" data-acts>
+          <Button size="xs" variant="light" onClick={() => setEdited('new')}>
+            Place a tile
+          </Button>
+          <Button size="xs" variant="subtle" onClick={() => void wall.current?.requestFullscreen()}>
+            Full screen
+          </Button>
+        </Group>
       )}
       <Modal
         opened={edited !== undefined}

@@ -44,9 +44,10 @@ export function ResultPage() {
     staleTime: Infinity,
   })
   const steps = useStepsOf(`/results/${id}`)
+  // What is typed in beside the rows has an undoing of its own, which comes first.
   useHotkeys([
-    ['mod+Z', () => steps.undo?.()],
-    ['mod+shift+Z', () => steps.redo?.()],
+    ['mod+Z', e => e.defaultPrevented || steps.undo?.(), { preventDefault: false }],
+    ['mod+shift+Z', e => e.defaultPrevented || steps.redo?.(), { preventDefault: false }],
   ])
   const filling = useForm(side === 'values' && result.data ? result.data.report : '', {})
   if (result.error) return <Failure error={result.error} />

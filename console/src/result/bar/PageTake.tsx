@@ -23,7 +23,7 @@ export function PageTake({ result, shown: [first, ...others] }: Props) {
   if (!mayTake || !sheet.data) return null
   const of = { result, view: first, sheet: sheet.data, reading, also: others }
   return (
-    <span className={classes.take}>
+    <span className={classes.take} key={[first, ...others].join()}>
       {maySend && <SendDialog {...of} />}
       <TakeAway {...of} primary />
     </span>

@@ -1,29 +1,30 @@
-import { Button, Group, Popover, SegmentedControl, Select, TagsInput, Text } from '@mantine/core'
+import { Button, Group, Popover, SegmentedControl, Select } from '@mantine/core'
 import { useEffect, useState } from 'react'
 import type { Sheet } from '../../api/client'
 import type { Change, Reading } from '../reading'
+import { LevelSelect, type Choice } from './LevelSelect'
 
 type Part = 'group' | 'down' | 'across' | 'cell'
 
 type Props = { sheet: Sheet; reading: Reading; onChange: Change }
 
-/** What rows can be grouped by: columns, and parts of days. */
-function levels(sheet: Sheet) {
-  return sheet.available
-    .filter(c => c.rows)
-    .flatMap(c => {
-      const day = c.kind === 'date' || c.kind === 'timestamp'
-      if (day)
-        return [
-          `month(${c.id})`,
-          `quarter(${c.id})`,
-          `year(${c.id})`,
-          `week(${c.id})`,
-          `weekday(${c.id})`,
-          c.id,
-        ]
-      return [c.id]
-    })
+const partsOfDays = ['month', 'quarter', 'year', 'week', 'weekday']
+
+/** What rows can be grouped by, what is likely first: texts, parts of days, and whatever else there is. */
+function levels(sheet: Sheet): Choice[] {
+  const columns = sheet.available.filter(c => c.rows)
+  const isDay = (kind: string) => kind === 'date' || kind === 'timestamp'
+  const itself = (kinds: (kind: string) => boolean) =>
+    columns.filter(c => kinds(c.kind)).map(c => ({ value: c.id, label: c.heading }))
+  const days = columns
+    .filter(c => isDay(c.kind))
+    .flatMap(c => partsOfDays.map(p => ({ value: `${p}(${c.id})`, label: `${c.heading}, by ${p}` })))
+  return [
+    ...itself(k => k === 'text'),
+    ...days,
+    ...itself(k => isDay(k)),
+    ...itself(k => k !== 'text' && !isDay(k)),
+  ]
 }
 
 /** How a view is shown and what it is grouped by: as a table, a crosstab or a chart. */
@@ -34,24 +35,13 @@ export function Grouping({ sheet, reading, onChange }: Props) {
     setOwn(o => ({ ...o, [part]: to }))
     onChange({ [part]: to })
   }
-  const list = (
-    part: Part,
-    label: string,
-    now: string[],
-    data: (string | { value: string; label: string })[],
-    none: boolean,
-  ) => (
-    <TagsInput
-      size="xs"
-      mt={6}
+  const list = (part: Part, label: string, now: string[], data: Choice[], none: boolean) => (
+    <LevelSelect
+      part={part}
       label={label}
-      data={data}
       value={now}
+      offered={data}
       onChange={v => choose(part, v.length || !none ? v : ['none'])}
-      comboboxProps={{ withinPortal: false }}
-      maxDropdownHeight={180}
-      clearable
-      data-part={part}
     />
   )
   const show = ['table', 'crosstab', 'chart'].includes(sheet.show) ? sheet.show : 'table'
@@ -144,9 +134,6 @@ export function Grouping({ sheet, reading, onChange }: Props) {
             {show === 'chart' && list('cell', 'Measures', cells, measures, false)}
           </>
         )}
-        <Text size="xs" c="dimmed" mt={4}>
-          Also formulas of a row, such as band(net_kg, 10, 50).
-        </Text>
         <Group gap={8} mt={6} align="flex-end">
           {show === 'chart' && (
             <Select

@@ -81,6 +81,11 @@ export function Grid({
   const drawn = useSame(known)
   const sums = useSame(places.map(i => sight.total(i)))
   const template = templateOf(layout, across.first, across.last, across.before, sheet.blanks.length)
+  const led =
+    layout.name === 0 &&
+    !layout.wide &&
+    leastWidth(layout, sheet.blanks.length) * ch > boxWidth &&
+    boxWidth > 0
   const totals = sheet.totals.some(t => t.text !== undefined)
   // Lines are drawn in places that are used again, as many as are ever in sight.
   const pool = Math.ceil(inSight / height) + 14
@@ -222,6 +227,7 @@ export function Grid({
         // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- it scrolls by keys
         tabIndex={0}
         data-sheet={sheet.kept?.id ?? sheet.view}
+        data-led={led || undefined}
         data-deep={sheet.levels.length > 1 || sheet.marks.some(m => m.kind === 'row') || undefined}
         aria-describedby="sheet-keys"
         style={{
