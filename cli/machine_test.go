@@ -51,6 +51,10 @@ func TestServiceAccounts(t *testing.T) {
 	tried("who", 7, "sign in first")
 	follow(t, s, []step{{"adda", "people put nightly --owner dora", 0, "kept"}})
 	tried("who", 0, "Nightly export (nightly), runner")
+	tried("who", 0, "only UF-HOL") // as dora is, who answers for it now
+	tried("run intake-lots received=2026-08 unit=Marr", 2, "Marr")
+	follow(t, s, []step{{"adda", "people put nightly --units UF", 0, "kept"}})
+	tried("run intake-lots received=2026-08 unit=Marr", 2, "Marr") // wider than dora's, and cut to them
 	login := person{service: s.URL}.types(t, "login", "nightly", "--print")
 	if login.code == 0 {
 		t.Errorf("it signs in by a password: %+v", login)

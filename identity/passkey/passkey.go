@@ -106,10 +106,7 @@ func of(name, title string, keys []Key) (*holder, error) {
 	return h, nil
 }
 
-func begun(question any, against *webauthn.SessionData, err error) (Begun, error) {
-	if err != nil {
-		return Begun{}, fmt.Errorf("asking for a passkey: %w", err)
-	}
+func begun(question any, against *webauthn.SessionData) (Begun, error) {
 	text, err := json.Marshal(question)
 	return Begun{against.Challenge, text, *against}, err
 }
@@ -125,7 +122,7 @@ func (d *Door) BeginNew(name, title string, has []Key) (Begun, error) {
 	if err != nil {
 		return Begun{}, fmt.Errorf("asking for a passkey: %w", err)
 	}
-	return begun(question.Response, against, nil)
+	return begun(question.Response, against)
 }
 
 // FinishNew checks the passkey that a browser answers with.
@@ -152,7 +149,7 @@ func (d *Door) Begin() (Begun, error) {
 	if err != nil {
 		return Begun{}, fmt.Errorf("asking for a passkey: %w", err)
 	}
-	return begun(question.Response, against, nil)
+	return begun(question.Response, against)
 }
 
 // ChallengeOf is which question an answer is to.

@@ -3,6 +3,7 @@ package access
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"mantilla/model"
 )
@@ -33,16 +34,30 @@ func (a *Access) checkOwner(ctx context.Context, before, p model.Person) error {
 	return nil
 }
 
-// answered is what a service account may do as long as its owner is here: at most what their role may.
-func (room *Room) answered(ctx context.Context, p model.Person) (model.Person, error) {
-	owner, err := room.records.Person(ctx, p.Owner)
-	if errors.Is(err, model.ErrNotFound) || err == nil && owner.Closed {
-		return p, ErrNotSignedIn
+// answered is a service account as it may act as long as its owner is here: at most as their role may, and
+// within the units that they see. People are as they were.
+func (room *Room) answered(ctx context.Context, a *Access) (*Access, error) {
+	if a.person.Owner == "" {
+		return a, nil
 	}
-	if ranks[p.Role] > ranks[owner.Role] {
-		p.Role = owner.Role
+	owner, err := room.records.Person(ctx, a.person.Owner)
+	switch {
+	case errors.Is(err, model.ErrNotFound), err == nil && owner.Closed:
+		return nil, fmt.Errorf("nobody answers for %s: %w", a.person.Name, ErrNotSignedIn)
+	case err != nil:
+		return nil, err
 	}
-	return p, err
+	if ranks[a.person.Role] > ranks[owner.Role] {
+		a.person.Role = owner.Role
+	}
+	switch {
+	case len(owner.Units) == 0:
+	case a.Limited():
+		a.within = append(a.within, owner.Units)
+	default:
+		a.person.Units = owner.Units
+	}
+	return a, nil
 }
 
 // answersFor tells whether the person is who answers for a service account.

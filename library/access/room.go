@@ -79,7 +79,7 @@ func (room *Room) AsPerson(ctx context.Context, name string) (*Access, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the account %s: %w", name, err)
 	}
-	return room.As(p), nil
+	return room.answered(ctx, room.As(p))
 }
 
 // Person returns an account.

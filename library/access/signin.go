@@ -109,15 +109,10 @@ func (room *Room) WhoHas(ctx context.Context, secret string) (*Access, error) {
 	if err != nil {
 		return nil, err
 	}
-	if p.Owner != "" {
-		if p, err = room.answered(ctx, p); err != nil {
-			return nil, err
-		}
-	}
 	if now.Sub(s.LastAt).Abs() > usedAgain {
 		room.noteUse(ctx, s.Digest, now)
 	}
-	return room.capped(p, s), nil
+	return room.answered(ctx, room.capped(p, s))
 }
 
 // longestNote is how long who reads may wait for who writes, to note that they came.
