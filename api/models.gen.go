@@ -1639,6 +1639,8 @@ type Axis struct {
 
 // Backup defines model for Backup.
 type Backup struct {
+	// After The whole one that it leans on, where it has only what changed since.
+	After *string   `json:"after,omitempty"`
 	At    time.Time `json:"at"`
 	Bytes int64     `json:"bytes"`
 	Name  string    `json:"name"`
@@ -1661,6 +1663,9 @@ type Backups struct {
 
 	// Keep How many there are before the oldest goes.
 	Keep int `json:"keep"`
+
+	// Whole Every how-manieth has everything; the others have what changed since.
+	Whole int `json:"whole"`
 }
 
 // Beginning defines model for Beginning.

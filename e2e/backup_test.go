@@ -26,6 +26,7 @@ func TestAServiceComesBackFromABackup(t *testing.T) {
 	b.shows("A back-up is made in " + kept + " every 24 hours; the newest 14 stay.")
 	b.press("Make one now")
 	b.until(`document.querySelectorAll("tbody tr").length === 2`)
+	b.shows("what changed since mantilla-")
 	b.shot("backups")
 	for range 20 { // which go on while it is copied
 		if got := command(t, url, token, "run", "near-best-before", "--no-wait"); got.code != 0 {
@@ -43,13 +44,14 @@ func TestAServiceComesBackFromABackup(t *testing.T) {
 		t.Fatal(err)
 	}
 	service.Wait()
-	dir := t.TempDir()
+	dir, steps := t.TempDir(), changes(t, kept)
 	for _, step := range []struct {
 		args []string
 		code int
 		says string
 	}{
 		{[]string{"verify", own}, 0, "is whole"},
+		{[]string{"verify", steps}, 0, "is whole"},
 		{[]string{"verify", "--data", data}, 0, "is whole"},
 		{[]string{"verify", "--data", dir}, 1, "no records of a service"},
 		{[]string{"restore", own, "--data", dir}, 0, "Brackenfell Honey Cooperative"},
@@ -134,4 +136,14 @@ func TestADamagedResultComesBack(t *testing.T) {
 	if got := command(t, url, token, "audit", "--act", "restoreResult"); !strings.Contains(got.out, "from own.backup") {
 		t.Errorf("the audit says %+v", got)
 	}
+}
+
+// changes is the back-up in a directory that has only what changed since another.
+func changes(t *testing.T, dir string) string {
+	t.Helper()
+	found, err := filepath.Glob(filepath.Join(dir, "mantilla-*-after-*.backup"))
+	if err != nil || len(found) != 1 {
+		t.Fatalf("there are %v with what changed, %v", found, err)
+	}
+	return found[0]
 }

@@ -38,9 +38,9 @@ func Command(c *Program) *cobra.Command {
 			if c.JSON() {
 				return c.PrintJSON(b)
 			}
-			t := talk.Table{Headings: []string{"Back-up", "Made", "Bytes"}, Right: []bool{2: true}}
+			t := talk.Table{Headings: []string{"Back-up", "Made", "Bytes", "Has"}, Right: []bool{2: true, 3: false}}
 			for _, f := range b.Files {
-				t.Rows = append(t.Rows, []string{f.Name, c.At(f.At), fmt.Sprint(f.Bytes)})
+				t.Rows = append(t.Rows, []string{f.Name, c.At(f.At), fmt.Sprint(f.Bytes), has(f)})
 			}
 			if _, err := c.Draw(&t); err != nil {
 				return err
@@ -100,14 +100,30 @@ func (c *Program) told(b api.Backups) {
 	case b.Dir == "":
 		fmt.Fprintln(c.Err, "· the service makes none by itself: start it with --backup-dir")
 	case b.EverySeconds == 0:
-		fmt.Fprintf(c.Err, "· in %s, when somebody asks; the newest %d stay\n", b.Dir, b.Keep)
+		fmt.Fprintf(c.Err, "· in %s, when somebody asks; %s\n", b.Dir, stay(b))
 	default:
-		fmt.Fprintf(c.Err, "· in %s, one every %s; the newest %d stay\n", b.Dir,
-			time.Duration(b.EverySeconds)*time.Second, b.Keep)
+		fmt.Fprintf(c.Err, "· in %s, one every %s; %s\n", b.Dir, time.Duration(b.EverySeconds)*time.Second, stay(b))
 	}
 	if b.Fault != nil {
 		fmt.Fprintf(c.Err, "✗ the last was not made, %s: %s\n", c.At(*b.FaultAt), *b.Fault)
 	}
+}
+
+// has says what is in a back-up.
+func has(f api.Backup) string {
+	if f.After == nil {
+		return "everything"
+	}
+	return "what changed since " + *f.After
+}
+
+// stay says which back-ups are not removed.
+func stay(b api.Backups) string {
+	if b.Whole <= 1 {
+		return fmt.Sprintf("each has everything, the newest %d stay", b.Keep)
+	}
+	return fmt.Sprintf("one of %d has everything, the others what changed since; the newest %d stay, with those that "+
+		"they lean on", b.Whole, b.Keep)
 }
 
 func makeCommand(c *Program) *cobra.Command {
@@ -124,7 +140,7 @@ func makeCommand(c *Program) *cobra.Command {
 			if c.JSON() {
 				return c.PrintJSON(f)
 			}
-			_, err = fmt.Fprintf(c.Out, "%s is made, %d bytes.\n", f.Name, f.Bytes)
+			_, err = fmt.Fprintf(c.Out, "%s is made, %d bytes: %s.\n", f.Name, f.Bytes, has(f))
 			return err
 		},
 	}

@@ -63,6 +63,7 @@ type settings struct {
 	BackupDir    string        `mapstructure:"backup-dir"`
 	BackupEvery  time.Duration `mapstructure:"backup-every"`
 	BackupKeep   int           `mapstructure:"backup-keep"`
+	BackupWhole  int           `mapstructure:"backup-whole"`
 	BackupFor    string        `mapstructure:"backup-for"`
 	AuditDays    int           `mapstructure:"audit-days"`
 	AuditSyslog  string        `mapstructure:"audit-syslog"`
@@ -124,6 +125,7 @@ func addSettings(cmd *cobra.Command) {
 	f.String("backup-dir", "", "directory, on another disk, in which back-ups of the records are kept")
 	f.Duration("backup-every", 24*time.Hour, "how often one is made by itself; 0 only when somebody asks")
 	f.Int("backup-keep", 14, "how many there are before the oldest goes")
+	f.Int("backup-whole", 7, "every how-manieth has everything, the others what changed since; 1 for each")
 	f.String("backup-for", "",
 		"file with the public keys for which back-ups are encrypted, one a line; mantilla key makes "+
 			"one")
@@ -330,7 +332,8 @@ func (s *settings) library() library.Settings {
 		},
 		DataDir: s.Data,
 		Secrets: secrets.Settings{Dir: s.Secrets, KeyFile: s.KeyFile},
-		Backup: backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, For: s.BackupFor,
+		Backup: backup.Settings{Dir: s.BackupDir, Every: s.BackupEvery, Keep: s.BackupKeep, Whole: s.BackupWhole,
+			For:     s.BackupFor,
 			Program: version},
 		Audit:  audit.Settings{Keep: time.Duration(s.AuditDays) * 24 * time.Hour, Syslog: s.AuditSyslog, CA: s.AuditCA},
 		Trust:  s.trust(),

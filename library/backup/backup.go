@@ -4,14 +4,8 @@ package backup
 
 import (
 	"context"
-	"errors"
-	"fmt"
 	"io"
 	"log/slog"
-	"os"
-	"path/filepath"
-	"slices"
-	"strings"
 	"sync"
 	"time"
 
@@ -29,6 +23,7 @@ type Settings struct {
 	Dir     string        // "" for nowhere
 	Every   time.Duration // 0 only when somebody asks
 	Keep    int           // how many there are, at least 1
+	Whole   int           // every how-manieth has everything, at least 1; the others have what changed since
 	Program string        // the version that writes them
 	For     string        // file with the public keys for which they are encrypted; "" for nobody
 }
@@ -44,6 +39,7 @@ type File struct {
 	Name  string
 	At    time.Time
 	Bytes int64
+	After string // the whole one that it leans on, where it has only what changed since; "" where it is whole
 }
 
 // State is how it stands.
@@ -82,7 +78,7 @@ type Access struct {
 
 // Open makes the room; copies lie below dir while they are written.
 func Open(org model.Organisation, settings Settings, dir string, records Records, log *slog.Logger) (*Room, error) {
-	settings.Keep = max(settings.Keep, 1)
+	settings.Keep, settings.Whole = max(settings.Keep, 1), max(settings.Whole, 1)
 	room := &Room{org: org, settings: settings, dir: dir, records: records, log: log}
 	if settings.For == "" {
 		return room, nil
@@ -164,106 +160,6 @@ func (room *Room) noted(ctx context.Context, err error) {
 	}
 }
 
-// named is what a back-up of a moment is called; the names order as the moments do.
-const (
-	named  = "mantilla-20060102T150405Z.backup"
-	sealed = ".age" // behind the name of one that is encrypted
-)
-
-// name is that of a back-up of a moment.
-func (room *Room) name(at time.Time) string {
-	if len(room.readers) > 0 {
-		return at.UTC().Format(named) + sealed
-	}
-	return at.UTC().Format(named)
-}
-
-// files are those in the directory, the newest first.
-func (room *Room) files() (out []File, err error) {
-	entries, err := os.ReadDir(room.settings.Dir)
-	if errors.Is(err, os.ErrNotExist) {
-		return nil, nil
-	}
-	for _, e := range entries {
-		at, wrong := time.Parse(named, strings.TrimSuffix(e.Name(), sealed))
-		if info, gone := e.Info(); wrong == nil && gone == nil {
-			out = append(out, File{Name: e.Name(), At: at, Bytes: info.Size()})
-		}
-	}
-	slices.SortFunc(out, func(a, b File) int { return strings.Compare(b.Name, a.Name) })
-	return out, err
-}
-
-// keep makes a back-up in the directory and removes the oldest that are too many. It is there
-// whole or not at all.
-func (room *Room) keep(ctx context.Context) (f File, err error) {
-	if err := os.MkdirAll(room.settings.Dir, 0o750); err != nil {
-		return f, err
-	}
-	at := room.org.Now().UTC().Truncate(time.Second)
-	f = File{Name: room.name(at), At: at}
-	to := filepath.Join(room.settings.Dir, f.Name)
-	out, err := os.OpenFile(to+".part", os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
-	if err != nil {
-		return f, err
-	}
-	err = room.write(ctx, out, at)
-	if err == nil {
-		err = out.Sync()
-	}
-	if err = errors.Join(err, out.Close()); err == nil {
-		err = os.Rename(to+".part", to)
-	}
-	if err != nil {
-		return f, errors.Join(err, os.Remove(to+".part"))
-	}
-	info, err := os.Stat(to)
-	if err != nil {
-		return f, err
-	}
-	f.Bytes = info.Size()
-	return f, room.rotate()
-}
-
-func (room *Room) rotate() error {
-	files, err := room.files()
-	for len(files) > room.settings.Keep && err == nil {
-		last := files[len(files)-1]
-		files = files[:len(files)-1]
-		err = os.Remove(filepath.Join(room.settings.Dir, last.Name))
-	}
-	return err
-}
-
-// write copies the records as they are now and writes the back-up.
-func (room *Room) write(ctx context.Context, w io.Writer, at time.Time) error {
-	room.making.Lock()
-	defer room.making.Unlock()
-	copied := filepath.Join(room.dir, "backup.part")
-	if err := os.Remove(copied); err != nil && !errors.Is(err, os.ErrNotExist) { // of one that was cut off
-		return err
-	}
-	defer func() { _ = os.Remove(copied) }() // it may not be there
-	about, err := room.records.About(ctx)
-	if err == nil {
-		err = room.records.CopyTo(ctx, copied)
-	}
-	if err != nil {
-		return fmt.Errorf("copying the records: %w", err)
-	}
-	about.At, about.Of, about.Program = at, room.org.Name, room.settings.Program
-	if len(room.readers) == 0 {
-		_, err = backup.Write(w, about, copied)
-		return err
-	}
-	to, err := age.Encrypt(w, room.readers...)
-	if err == nil {
-		_, err = backup.Write(to, about, copied)
-		err = errors.Join(err, to.Close())
-	}
-	return err
-}
-
 // State tells how it stands.
 func (a *Access) State() (s State, err error) {
 	if err := a.May(access.KeepService); err != nil {
@@ -309,8 +205,8 @@ func (a *Access) Write(ctx context.Context, w io.Writer) error {
 		return err
 	}
 	a.room.log.InfoContext(ctx, "a back-up is taken away", "by", a.Person().Name)
-	return a.room.write(ctx, w, a.room.org.Now().UTC().Truncate(time.Second))
+	return a.room.take(ctx, w, a.room.org.Now().UTC().Truncate(time.Second))
 }
 
 // Name is what a back-up of now is called.
-func (a *Access) Name() string { return a.room.name(a.room.org.Now()) }
+func (a *Access) Name() string { return a.room.name(a.room.org.Now(), "") }

@@ -16,7 +16,9 @@ import (
 // Backup answers calls about back-ups of the records.
 type Backup struct{ *answer.Service }
 
-func file(f backup.File) api.Backup { return api.Backup{Name: f.Name, At: f.At, Bytes: f.Bytes} }
+func file(f backup.File) api.Backup {
+	return api.Backup{Name: f.Name, At: f.At, Bytes: f.Bytes, After: answer.Given(f.After)}
+}
 
 // ListBackups answers GET /backups.
 func (s Backup) ListBackups(ctx context.Context,
@@ -25,7 +27,8 @@ func (s Backup) ListBackups(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
-	out := api.Backups{Dir: state.Dir, EverySeconds: int64(state.Every.Seconds()), Keep: state.Keep, Files: []api.Backup{},
+	out := api.Backups{Dir: state.Dir, EverySeconds: int64(state.Every.Seconds()), Keep: state.Keep, Whole: state.Whole,
+		Files: []api.Backup{},
 		Fault: answer.Given(state.Fault), FaultAt: answer.Moment(state.FaultAt)}
 	for _, f := range state.Files {
 		out.Files = append(out.Files, file(f))

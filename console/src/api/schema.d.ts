@@ -5215,6 +5215,8 @@ export interface components {
             at: string;
             /** Format: int64 */
             bytes: number;
+            /** @description The whole one that it leans on, where it has only what changed since. */
+            after?: string;
         };
         Backups: {
             /** @description Where they go by themselves; empty for nowhere. */
@@ -5226,6 +5228,8 @@ export interface components {
             everySeconds: number;
             /** @description How many there are before the oldest goes. */
             keep: number;
+            /** @description Every how-manieth has everything; the others have what changed since. */
+            whole: number;
             /** @description The newest first. */
             files: components["schemas"]["Backup"][];
             /** @description Why the last that was to be made by itself was not. */

@@ -22,7 +22,10 @@ export function Backups() {
           ? 'The service makes no back-ups by itself: it is started without --backup-dir. One can be taken away here.'
           : b.everySeconds === 0
             ? `Back-ups are made in ${b.dir} when somebody asks; the newest ${b.keep} stay.`
-            : `A back-up is made in ${b.dir} every ${often(b.everySeconds)}; the newest ${b.keep} stay.`}
+            : `A back-up is made in ${b.dir} every ${often(b.everySeconds)}; the newest ${b.keep} stay.`}{' '}
+        {b.dir !== '' &&
+          b.whole > 1 &&
+          `One of ${b.whole} has everything, the others what changed since; it stays as long as one leans on it.`}
       </p>
       {b.fault && (
         <p className={classes.wrong} role="alert">
@@ -51,6 +54,7 @@ export function Backups() {
               <th scope="col">Back-up</th>
               <th scope="col">Made</th>
               <th scope="col">Size</th>
+              <th scope="col">Has</th>
             </tr>
           </thead>
           <tbody>
@@ -59,6 +63,7 @@ export function Backups() {
                 <td>{f.name}</td>
                 <td>{moment(f.at)}</td>
                 <td>{size(f.bytes)}</td>
+                <td>{f.after ? `what changed since ${f.after}` : 'everything'}</td>
               </tr>
             ))}
           </tbody>
