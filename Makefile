@@ -3,7 +3,7 @@ SHELL := /bin/bash
 
 # Encodings that nobody here speaks cost a third of the time to compile.
 export GOFLAGS := -tags=nomsgpack,arrow_json_stdlib
-.PHONY: build package demo test race fuzz warm check lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
+.PHONY: build package try-unit demo test race fuzz warm check lint staticcheck errcheck revive console-lint generated needs bench screenshots clean
 
 build: bin/mantilla ## the service with its console, in bin/
 
@@ -81,6 +81,9 @@ package: console/dist/index.html ## a Debian package in bin/, of VERSION
 	go build -ldflags="-s -w -X main.release=$(VERSION)" -o bin/package/mantilla ./cmd/mantilla
 	rm -rf bin/package/man bin/package/completion && bin/package/mantilla manual bin/package && gzip -9n bin/package/man/*
 	cd packaging && GOFLAGS= VERSION=$(VERSION) ARCH=$(ARCH) go tool nfpm package --config nfpm.yaml --packager deb --target ../bin/
+
+try-unit: package ## boot a Debian of its own with systemd, as root, and try the unit of the package there
+	scripts/try-unit.sh bin/mantilla_$(VERSION)_$(ARCH).deb
 
 bench: build ## what capture, pages and files cost, as ratios in one run
 	go build -o bin/bench ./bench

@@ -34,6 +34,13 @@ func (a *Access) checkOwner(ctx context.Context, before, p model.Person) error {
 	return nil
 }
 
+// Unanswered says that a service account may do nothing, since who answers for it is not here.
+type Unanswered struct{ Account, Owner string }
+
+func (e *Unanswered) Error() string {
+	return fmt.Sprintf("nobody answers for the service account %s: the account %s is closed or gone", e.Account, e.Owner)
+}
+
 // answered is a service account as it may act as long as its owner is here: at most as their role may, and
 // within the units that they see. People are as they were.
 func (room *Room) answered(ctx context.Context, a *Access) (*Access, error) {
@@ -43,7 +50,7 @@ func (room *Room) answered(ctx context.Context, a *Access) (*Access, error) {
 	owner, err := room.records.Person(ctx, a.person.Owner)
 	switch {
 	case errors.Is(err, model.ErrNotFound), err == nil && owner.Closed:
-		return nil, fmt.Errorf("nobody answers for %s: %w", a.person.Name, ErrNotSignedIn)
+		return nil, &Unanswered{Account: a.person.Name, Owner: a.person.Owner}
 	case err != nil:
 		return nil, err
 	}

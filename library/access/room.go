@@ -73,7 +73,8 @@ func (room *Room) Knows(c Catalog) { room.catalog = c }
 // As returns what a person may do.
 func (room *Room) As(p model.Person) *Access { return &Access{room: room, person: p} }
 
-// AsPerson returns what the person with that account may do.
+// AsPerson returns what the person with that account may do: for all that is done in their name while
+// they are not here.
 func (room *Room) AsPerson(ctx context.Context, name string) (*Access, error) {
 	p, err := room.records.Person(ctx, name)
 	if err != nil {

@@ -112,7 +112,12 @@ func (room *Room) WhoHas(ctx context.Context, secret string) (*Access, error) {
 	if now.Sub(s.LastAt).Abs() > usedAgain {
 		room.noteUse(ctx, s.Digest, now)
 	}
-	return room.answered(ctx, room.capped(p, s))
+	a, err := room.answered(ctx, room.capped(p, s))
+	var nobody *Unanswered
+	if errors.As(err, &nobody) {
+		return nil, ErrNotSignedIn
+	}
+	return a, err
 }
 
 // longestNote is how long who reads may wait for who writes, to note that they came.

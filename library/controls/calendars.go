@@ -128,7 +128,11 @@ func (room *Room) Feed(ctx context.Context, secret string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := room.As(room.rooms.People.As(p))
+	who, err := room.rooms.People.AsPerson(ctx, p.Name)
+	if err != nil {
+		return nil, err
+	}
+	a := room.As(who)
 	all, err := a.Timetable(ctx, 1)
 	if err != nil {
 		return nil, err

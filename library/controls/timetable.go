@@ -120,13 +120,17 @@ func (room *Room) dueOf(ctx context.Context, kept model.Control, people map[stri
 	}
 	owner := people[kept.Owner]
 	if owner == nil {
-		p, err := room.rooms.People.Person(ctx, kept.Owner)
-		if err != nil && !errors.Is(err, model.ErrNotFound) {
+		who, err := room.rooms.People.AsPerson(ctx, kept.Owner)
+		var nobody *access.Unanswered
+		switch {
+		case errors.Is(err, model.ErrNotFound):
+			return refuse(fmt.Errorf("the account %s, whose run control it is, is gone", kept.Owner)), nil
+		case errors.As(err, &nobody):
+			return refuse(err), nil
+		case err != nil:
 			return nil, err
 		}
-		if owner = room.As(room.rooms.People.As(p)); err != nil {
-			return refuse(fmt.Errorf("the account %s, whose run control it is, is gone", kept.Owner)), nil
-		}
+		owner = room.As(who)
 		people[kept.Owner] = owner
 	}
 	c := readControl(kept, kept.Owner)

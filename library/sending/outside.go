@@ -42,11 +42,12 @@ func (room *Room) sends(ctx context.Context, owner string, of plan) (*Access, er
 	if owner == access.ServiceName {
 		return room.As(service), nil
 	}
-	p, err := room.people.Person(ctx, owner)
+	who, err := room.people.AsPerson(ctx, owner)
 	if err != nil {
-		return nil, fmt.Errorf("the account %s: %w", owner, err)
+		return nil, err
 	}
-	if err := room.mayGoOut(room.people.As(p), of.Send, of.Lines); err != nil {
+	p := who.Person()
+	if err := room.mayGoOut(who, of.Send, of.Lines); err != nil {
 		return nil, fmt.Errorf("%s may not have this sent: %w", p.Title, err)
 	}
 	return room.As(service.WithEyesOf(p)), nil

@@ -172,6 +172,8 @@ func (a *Access) sightOf(ctx context.Context, c Order, e model.Address, of Part)
 			return nil, fmt.Sprintf("%s: the account %s is closed", e.Name, e.Person), nil
 		case err != nil:
 			return nil, "", err
+		case p.Owner != "":
+			return nil, fmt.Sprintf("%s: the account %s is a service account, which reads no mail", e.Name, e.Person), nil
 		}
 		for _, s := range c.Steps {
 			if !a.room.people.As(p).Opens(s.Report) {

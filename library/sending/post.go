@@ -345,6 +345,9 @@ func (a *Access) mayGet(ctx context.Context, e model.Address, r *reading.Result)
 		if reader, err = a.room.people.Person(ctx, e.Person); err != nil {
 			return "", err
 		}
+		if reader.Owner != "" {
+			return fmt.Sprintf("%s is a service account, which reads no mail", e.Name), nil
+		}
 		if !a.room.people.As(reader).Opens(r.Report) {
 			return fmt.Sprintf("%s may not open the report %s", e.Name, r.Report), nil
 		}
