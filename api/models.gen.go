@@ -1975,6 +1975,9 @@ type ColumnOrigin struct {
 
 // ColumnValues defines model for ColumnValues.
 type ColumnValues struct {
+	// Bands Of numbers: a formula of bands of equal width between round limits, to group by.
+	Bands *string `json:"bands,omitempty"`
+
 	// Empty Rows without a value.
 	Empty int    `json:"empty"`
 	High  string `json:"high"`
@@ -3365,6 +3368,33 @@ type PersonChange struct {
 
 	// Withheld Rights by name, which a person has beyond their role (given) or not although it has them (withheld). Left out, they stay as they are.
 	Withheld *SingleRights `json:"withheld,omitempty"`
+}
+
+// PickedCells defines model for PickedCells.
+type PickedCells struct {
+	// Cells How many there are.
+	Cells   int            `json:"cells"`
+	Columns []PickedColumn `json:"columns"`
+
+	// Mixed They are of groups of several levels, or of several measures.
+	Mixed bool `json:"mixed"`
+
+	// Text Headings and lines, cells between tabs, as programs read them.
+	Text string `json:"text"`
+}
+
+// PickedColumn defines model for PickedColumn.
+type PickedColumn struct {
+	Average *string `json:"average,omitempty"`
+
+	// Filled Cells that have a value.
+	Filled  int     `json:"filled"`
+	Heading string  `json:"heading"`
+	Least   *string `json:"least,omitempty"`
+	Most    *string `json:"most,omitempty"`
+
+	// Sum Of numbers.
+	Sum *string `json:"sum,omitempty"`
 }
 
 // Piece defines model for Piece.
@@ -5109,6 +5139,69 @@ type ReadViewParams struct {
 
 	// Plain Cells for programs rather than for people.
 	Plain *bool `form:"plain,omitempty" json:"plain,omitempty"`
+}
+
+// PickCellsParams defines parameters for PickCells.
+type PickCellsParams struct {
+	// First First line.
+	First *int `form:"first,omitempty" json:"first,omitempty"`
+
+	// Count Lines.
+	Count int `form:"count" json:"count"`
+
+	// FirstColumn First column.
+	FirstColumn *int `form:"first_column,omitempty" json:"first_column,omitempty"`
+
+	// ColumnCount Columns.
+	ColumnCount int `form:"column_count" json:"column_count"`
+
+	// Column Columns shown, in order.
+	Column *Columns `form:"column,omitempty" json:"column,omitempty"`
+
+	// Add Further columns: Margin = value - cost.
+	Add *AddColumns `form:"add,omitempty" json:"add,omitempty"`
+
+	// Group Columns to group by, outermost first, or formulas such as month(received); none for no groups.
+	Group *GroupBy `form:"group,omitempty" json:"group,omitempty"`
+
+	// Sort Columns to sort by; a minus sign before one for descending order.
+	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
+
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
+
+	// Down Levels down of a crosstab; none for none.
+	Down *DownBy `form:"down,omitempty" json:"down,omitempty"`
+
+	// Across Levels across of a crosstab; none for none.
+	Across *AcrossBy `form:"across,omitempty" json:"across,omitempty"`
+
+	// Cell Measures of a crosstab or chart.
+	Cell *CellsOf `form:"cell,omitempty" json:"cell,omitempty"`
+
+	// Show table, crosstab or chart.
+	Show *ShowAs `form:"show,omitempty" json:"show,omitempty"`
+
+	// Drawn Form of a chart: bar, line, area or pie.
+	Drawn *DrawnAs `form:"drawn,omitempty" json:"drawn,omitempty"`
+
+	// Names names, codes or both.
+	Names *NamesAs `form:"names,omitempty" json:"names,omitempty"`
+
+	// Zeros show or omit.
+	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
+	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
+
+	// Fold Paths of groups that are not as open says.
+	Fold *FoldPaths `form:"fold,omitempty" json:"fold,omitempty"`
+
+	// Most How many groups of the first level are shown; the others are one line.
+	Most *MostGroups `form:"most,omitempty" json:"most,omitempty"`
+
+	// Entries As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is.
+	Entries *EntriesAsOf `form:"entries,omitempty" json:"entries,omitempty"`
 }
 
 // ReadCompletenessParams defines parameters for ReadCompleteness.

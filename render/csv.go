@@ -160,9 +160,9 @@ func (w *csvLines) texts(cells []string) {
 	w.out = append(w.out, '\r', '\n')
 }
 
-// runs tells whether a spreadsheet could take a text for a formula: a sign of one
+// Runs tells whether a spreadsheet could take a text for a formula: a sign of one
 // begins it, also in its full width, or after a tab, a line break or spaces.
-func runs(text string) bool {
+func Runs(text string) bool {
 	begins := strings.TrimLeft(text, " \u00a0\u3000\t\r\n")
 	if begins == "" {
 		return false
@@ -178,7 +178,7 @@ func runs(text string) bool {
 // spreadsheet would run as a formula gets an apostrophe before it (OWASP, CSV
 // Injection).
 func (w *csvLines) appendText(out []byte, text string) []byte {
-	fused := !w.raw && runs(text)
+	fused := !w.raw && Runs(text)
 	special := len(text) == 0
 	for i := 0; i < len(text) && !special; i++ {
 		special = text[i] == w.separator || text[i] == '"' || text[i] == '\n' || text[i] == '\r'

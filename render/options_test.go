@@ -36,7 +36,7 @@ func TestTextsThatCouldRun(t *testing.T) {
 	for text, want := range map[string]bool{"=1": true, "+1": true, "-1": true, "@a": true, "\uff1d1": true,
 		"\uff0b1": true, "\uff20a": true, "\n=1": true, " =1": true, "\u3000=1": true,
 		"\tx": true, "\rx": true, "\nx": true, "": false, "a=1": false, " a": false, "1-2": false} {
-		if runs(text) != want {
+		if Runs(text) != want {
 			t.Errorf("%q: %t", text, !want)
 		}
 	}

@@ -45,6 +45,7 @@ func TestNoCallGivesRowsBeyondUnits(t *testing.T) {
 		"compare": {"/comparisons", `{"before": {"result": "{result}"}, "after": {"result": "{result}"}}`, runner,
 			false},
 		"listColumnValues": {"/results/{result}/views/lots/values?of=keeper", "", reader, false},
+		"pickCells":        {"/results/{result}/views/lots/cells?count=1000&column_count=50", "", reader, false},
 		"readOutline":      {"/results/{result}/views/lots/outline?group=keeper", "", reader, false},
 	} {
 		all["more: "+id] = c

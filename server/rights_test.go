@@ -84,6 +84,7 @@ var calls = map[string]call{
 	"stopExport":       {"/exports/{export}/stop", "", reader, false},
 	"fetchExport":      {"/exports/{export}/file", "", reader, false},
 	"openFigure":       {"/results/{result}/views/lots/figure?of=net_kg", "", reader, false},
+	"pickCells":        {"/results/{result}/views/lots/cells?count=3&column_count=2", "", reader, false},
 	"listColumnValues": {"/results/{result}/views/lots/values?of=grade", "", reader, false},
 	"findText":         {"/results/{result}/views/lots/find?text=L26", "", reader, false},
 	"readOutline":      {"/results/{result}/views/lots/outline?group=grade", "", reader, false},

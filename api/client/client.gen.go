@@ -1303,6 +1303,11 @@ type ClientInterface interface {
 	// Corresponds with GET /results/{result}/views/{view} (the `ReadView` operationId).
 	ReadView(ctx context.Context, result ResultID, view ViewID, params *ReadViewParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// PickCells What a rectangle of cells comes to, column by column, and its text for a spreadsheet.
+	//
+	// Corresponds with GET /results/{result}/views/{view}/cells (the `PickCells` operationId).
+	PickCells(ctx context.Context, result ResultID, view ViewID, params *PickCellsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ReadCompleteness How many rows have no value, for every column.
 	//
 	// Corresponds with GET /results/{result}/views/{view}/completeness (the `ReadCompleteness` operationId).
@@ -5054,6 +5059,21 @@ func (c *Client) SendResult(ctx context.Context, result ResultID, body SendResul
 // Corresponds with GET /results/{result}/views/{view} (the `ReadView` operationId).
 func (c *Client) ReadView(ctx context.Context, result ResultID, view ViewID, params *ReadViewParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReadViewRequest(c.Server, result, view, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// PickCells What a rectangle of cells comes to, column by column, and its text for a spreadsheet.
+//
+// Corresponds with GET /results/{result}/views/{view}/cells (the `PickCells` operationId).
+func (c *Client) PickCells(ctx context.Context, result ResultID, view ViewID, params *PickCellsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewPickCellsRequest(c.Server, result, view, params)
 	if err != nil {
 		return nil, err
 	}
@@ -13922,6 +13942,294 @@ func NewReadViewRequest(server string, result ResultID, view ViewID, params *Rea
 	return req, nil
 }
 
+// NewPickCellsRequest constructs an http.Request for the PickCells method
+func NewPickCellsRequest(server string, result ResultID, view ViewID, params *PickCellsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "result", result, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	var pathParam1 string
+
+	pathParam1, err = runtime.StyleParamWithOptions("simple", false, "view", view, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/results/%s/views/%s/cells", pathParam0, pathParam1)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.First != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "first", *params.First, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "count", params.Count, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.FirstColumn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "first_column", *params.FirstColumn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column_count", params.ColumnCount, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if params.Column != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "column", *params.Column, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Add != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "add", *params.Add, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Group != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "group", *params.Group, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Filter != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "filter", *params.Filter, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Down != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "down", *params.Down, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Across != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "across", *params.Across, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Cell != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cell", *params.Cell, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Show != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "show", *params.Show, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Drawn != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "drawn", *params.Drawn, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Names != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "names", *params.Names, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Zeros != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "zeros", *params.Zeros, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Open != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "open", *params.Open, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Fold != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "fold", *params.Fold, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Most != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "most", *params.Most, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Entries != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "entries", *params.Entries, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewReadCompletenessRequest constructs an http.Request for the ReadCompleteness method
 func NewReadCompletenessRequest(server string, result ResultID, view ViewID, params *ReadCompletenessParams) (*http.Request, error) {
 	var err error
@@ -20578,6 +20886,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /results/{result}/views/{view} (the `ReadView` operationId).
 	ReadViewWithResponse(ctx context.Context, result ResultID, view ViewID, params *ReadViewParams, reqEditors ...RequestEditorFn) (*ReadViewResponse, error)
+
+	// PickCellsWithResponse What a rectangle of cells comes to, column by column, and its text for a spreadsheet.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /results/{result}/views/{view}/cells (the `PickCells` operationId).
+	PickCellsWithResponse(ctx context.Context, result ResultID, view ViewID, params *PickCellsParams, reqEditors ...RequestEditorFn) (*PickCellsResponse, error)
 
 	// ReadCompletenessWithResponse How many rows have no value, for every column.
 	//
@@ -28576,6 +28891,54 @@ func (r ReadViewResponse) ContentType() string {
 	return ""
 }
 
+type PickCellsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *PickedCells
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r PickCellsResponse) GetJSON200() *PickedCells {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r PickCellsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r PickCellsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r PickCellsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r PickCellsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r PickCellsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ReadCompletenessResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -34524,6 +34887,19 @@ func (c *ClientWithResponses) ReadViewWithResponse(ctx context.Context, result R
 		return nil, err
 	}
 	return ParseReadViewResponse(rsp)
+}
+
+// PickCellsWithResponse What a rectangle of cells comes to, column by column, and its text for a spreadsheet.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /results/{result}/views/{view}/cells (the `PickCells` operationId).
+func (c *ClientWithResponses) PickCellsWithResponse(ctx context.Context, result ResultID, view ViewID, params *PickCellsParams, reqEditors ...RequestEditorFn) (*PickCellsResponse, error) {
+	rsp, err := c.PickCells(ctx, result, view, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParsePickCellsResponse(rsp)
 }
 
 // ReadCompletenessWithResponse How many rows have no value, for every column.
@@ -40874,6 +41250,39 @@ func ParseReadViewResponse(rsp *http.Response) (*ReadViewResponse, error) {
 			headers.ETag = &value
 		}
 		response.Headers200 = &headers
+	}
+
+	return response, nil
+}
+
+// ParsePickCellsResponse parses an HTTP response from a PickCellsWithResponse call
+func ParsePickCellsResponse(rsp *http.Response) (*PickCellsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &PickCellsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest PickedCells
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
 	}
 
 	return response, nil

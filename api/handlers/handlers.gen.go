@@ -491,6 +491,9 @@ type ServerInterface interface {
 	// ReadView A view of a result laid out, with a page of its lines.
 	// (GET /results/{result}/views/{view})
 	ReadView(c *gin.Context, result ResultID, view ViewID, params ReadViewParams)
+	// PickCells What a rectangle of cells comes to, column by column, and its text for a spreadsheet.
+	// (GET /results/{result}/views/{view}/cells)
+	PickCells(c *gin.Context, result ResultID, view ViewID, params PickCellsParams)
 	// ReadCompleteness How many rows have no value, for every column.
 	// (GET /results/{result}/views/{view}/completeness)
 	ReadCompleteness(c *gin.Context, result ResultID, view ViewID, params ReadCompletenessParams)
@@ -5375,6 +5378,203 @@ func (siw *ServerInterfaceWrapper) ReadView(c *gin.Context) {
 	siw.Handler.ReadView(c, result, view, params)
 }
 
+// PickCells operation middleware
+func (siw *ServerInterfaceWrapper) PickCells(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "result" -------------
+	var result ResultID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "result", c.Param("result"), &result, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter result: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Path parameter "view" -------------
+	var view ViewID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "view", c.Param("view"), &view, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter view: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PickCellsParams
+
+	// ------------- Optional query parameter "first" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "first", c.Request.URL.Query(), &params.First, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter first: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "count" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "count", c.Request.URL.Query(), &params.Count, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter count: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "first_column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "first_column", c.Request.URL.Query(), &params.FirstColumn, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter first_column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Required query parameter "column_count" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "column_count", c.Request.URL.Query(), &params.ColumnCount, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column_count: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "column" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "column", c.Request.URL.Query(), &params.Column, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter column: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "add" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "add", c.Request.URL.Query(), &params.Add, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter add: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "group" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "group", c.Request.URL.Query(), &params.Group, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter group: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", c.Request.URL.Query(), &params.Sort, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter sort: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "filter" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "filter", c.Request.URL.Query(), &params.Filter, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter filter: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "down" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "down", c.Request.URL.Query(), &params.Down, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter down: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "across" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "across", c.Request.URL.Query(), &params.Across, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter across: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "cell" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cell", c.Request.URL.Query(), &params.Cell, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter cell: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "show" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "show", c.Request.URL.Query(), &params.Show, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter show: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "drawn" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "drawn", c.Request.URL.Query(), &params.Drawn, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter drawn: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "names" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "names", c.Request.URL.Query(), &params.Names, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter names: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "zeros" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "zeros", c.Request.URL.Query(), &params.Zeros, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter zeros: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "open" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "open", c.Request.URL.Query(), &params.Open, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter open: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "fold" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "fold", c.Request.URL.Query(), &params.Fold, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter fold: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", c.Request.URL.Query(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter most: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	// ------------- Optional query parameter "entries" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "entries", c.Request.URL.Query(), &params.Entries, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter entries: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.PickCells(c, result, view, params)
+}
+
 // ReadCompleteness operation middleware
 func (siw *ServerInterfaceWrapper) ReadCompleteness(c *gin.Context) {
 
@@ -8830,6 +9030,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.GET(options.BaseURL+"/exports/:export/file", wrapper.FetchExport)
 	router.GET(options.BaseURL+"/results/:result/views/:view/figure", wrapper.OpenFigure)
 	router.GET(options.BaseURL+"/results/:result/views/:view/values", wrapper.ListColumnValues)
+	router.GET(options.BaseURL+"/results/:result/views/:view/cells", wrapper.PickCells)
 	router.GET(options.BaseURL+"/results/:result/views/:view/find", wrapper.FindText)
 	router.GET(options.BaseURL+"/results/:result/views/:view/outline", wrapper.ReadOutline)
 	router.GET(options.BaseURL+"/results/:result/views/:view/completeness", wrapper.ReadCompleteness)
@@ -15100,6 +15301,47 @@ func (response ReadViewdefaultApplicationProblemPlusJSONResponse) VisitReadViewR
 	return err
 }
 
+type PickCellsRequestObject struct {
+	Result ResultID `json:"result"`
+	View   ViewID   `json:"view"`
+	Params PickCellsParams
+}
+
+type PickCellsResponseObject interface {
+	VisitPickCellsResponse(w http.ResponseWriter) error
+}
+
+type PickCells200JSONResponse PickedCells
+
+func (response PickCells200JSONResponse) VisitPickCellsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PickCellsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PickCellsdefaultApplicationProblemPlusJSONResponse) VisitPickCellsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ReadCompletenessRequestObject struct {
 	Result ResultID `json:"result"`
 	View   ViewID   `json:"view"`
@@ -18421,6 +18663,9 @@ type StrictServerInterface interface {
 	// ReadView A view of a result laid out, with a page of its lines.
 	// (GET /results/{result}/views/{view})
 	ReadView(ctx context.Context, request ReadViewRequestObject) (ReadViewResponseObject, error)
+	// PickCells What a rectangle of cells comes to, column by column, and its text for a spreadsheet.
+	// (GET /results/{result}/views/{view}/cells)
+	PickCells(ctx context.Context, request PickCellsRequestObject) (PickCellsResponseObject, error)
 	// ReadCompleteness How many rows have no value, for every column.
 	// (GET /results/{result}/views/{view}/completeness)
 	ReadCompleteness(ctx context.Context, request ReadCompletenessRequestObject) (ReadCompletenessResponseObject, error)
@@ -23569,6 +23814,34 @@ func (sh *strictHandler) ReadView(ctx *gin.Context, result ResultID, view ViewID
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ReadViewResponseObject); ok {
 		if err := validResponse.VisitReadViewResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// PickCells operation middleware
+func (sh *strictHandler) PickCells(ctx *gin.Context, result ResultID, view ViewID, params PickCellsParams) {
+	var request PickCellsRequestObject
+
+	request.Result = result
+	request.View = view
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PickCells(ctx, request.(PickCellsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PickCells")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(PickCellsResponseObject); ok {
+		if err := validResponse.VisitPickCellsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

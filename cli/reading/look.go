@@ -142,6 +142,9 @@ func ValuesCommand(c *Program) *cobra.Command {
 			if len(v.Items) < v.Of {
 				fmt.Fprintf(c.Say(), "· %d of %d values; more with --limit, or search with --search\n", len(v.Items), v.Of)
 			}
+			if v.Bands != nil {
+				fmt.Fprintf(c.Say(), "· in bands: --group '%s'\n", *v.Bands)
+			}
 			return nil
 		})
 	cmd.Flags().StringVar(&search, "search", "", "only values that hold this")

@@ -169,6 +169,10 @@ func TestValuesOf(t *testing.T) {
 		values.Low.String() != "0.00" || values.High.String() != "150.00" {
 		t.Errorf("got %+v, %v", values, err)
 	}
+	if values, err = ValuesOf(t.Context(), f, &intake, view, ask.Changes{}, setting, "kg", "", 1); err != nil ||
+		values.Bands != "band(kg, 5, 10, 15, 20, 25)" {
+		t.Errorf("bands %q, %v", values.Bands, err)
+	}
 	if _, err = ValuesOf(t.Context(), f, &intake, view, ask.Changes{}, setting, "nowhere", "", 10); err == nil {
 		t.Error("values of a column that is not there")
 	}

@@ -41,18 +41,11 @@ func (s *Sheet) Grid() Grid {
 		g.Columns = append(g.Columns, GridColumn{"Measure", frame.Field{Kind: frame.Text}, "measure"})
 	}
 	for _, c := range s.Columns {
-		heading := strings.Join(append(slices.Clone(c.Heads), shown.Heading(c.Column)), " / ")
-		if stacked {
-			heading = strings.Join(c.Heads, " / ")
-			if heading == "" {
-				heading = "Total"
-			}
-		}
 		id := c.ID
 		if len(s.of.Across) > 0 {
 			id = strings.Trim(c.Path+"/"+c.ID, "/")
 		}
-		g.Columns = append(g.Columns, GridColumn{heading, c.Field, id})
+		g.Columns = append(g.Columns, GridColumn{s.headOf(c), c.Field, id})
 	}
 	g.Each = func(ctx context.Context, visit func([]frame.Value) error) error {
 		return g.Lines(ctx, func(_ Line, cells []frame.Value) error { return visit(cells) })
@@ -80,6 +73,17 @@ func (s *Sheet) Grid() Grid {
 		})
 	}
 	return g
+}
+
+// headOf is the heading of a column in one line.
+func (s *Sheet) headOf(c Column) string {
+	if s.cross == nil || !s.cross.stacked {
+		return strings.Join(append(slices.Clone(c.Heads), shown.Heading(c.Column)), " / ")
+	}
+	if len(c.Heads) == 0 {
+		return "Total"
+	}
+	return strings.Join(c.Heads, " / ")
 }
 
 func (s *Sheet) written(v frame.Value) frame.Value {

@@ -2,6 +2,8 @@ package sheet
 
 import (
 	"context"
+	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -20,6 +22,7 @@ type Values struct {
 	Of        int    // how many different values match what was searched for
 	Empty     int    // rows without a value
 	Low, High frame.Value
+	Bands     string // of numbers: a formula of bands of equal width between round limits, to group by; "" for none
 }
 
 // Item is a value with the number of rows that have it, and the filter that
@@ -67,7 +70,20 @@ func ValuesOf(ctx context.Context, rows table.Table, d *report.Dataset, v *repor
 			out.Items = append(out.Items, Item{value, text, l.Size(g), ready.FilterOf(s.of.Levels[0], value)})
 		}
 	}
+	out.Bands = bandsOf(column, out)
 	return out, nil
+}
+
+// mostBands is how many bands a column is cut into.
+const mostBands = 8
+
+// bandsOf writes the bands that the numbers of a column fall into.
+func bandsOf(column string, v *Values) string {
+	if !v.Field.Kind.Numeric() || v.Low.Null || v.Low.Number.Compare(v.High.Number) >= 0 {
+		return ""
+	}
+	as := func(n frame.Number) float64 { return float64(frame.Value{Number: n}.Int()) / math.Pow10(int(n.Scale)) }
+	return fmt.Sprintf("band(%s%s)", column, limits(as(v.Low.Number), as(v.High.Number), mostBands))
 }
 
 // Filled tells how complete a column is.

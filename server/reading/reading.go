@@ -162,6 +162,7 @@ func (s Results) ListColumnValues(ctx context.Context,
 		Empty: v.Empty,
 		Low:   v.Low.String(),
 		High:  v.High.String(),
+		Bands: answer.Given(v.Bands),
 	}
 	for _, item := range v.Items {
 		out.Items = append(out.Items, struct {

@@ -2960,6 +2960,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/results/{result}/views/{view}/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        /** What a rectangle of cells comes to, column by column, and its text for a spreadsheet. */
+        get: operations["pickCells"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/results/{result}/views/{view}/find": {
         parameters: {
             query?: never;
@@ -5209,6 +5234,25 @@ export interface components {
             page: components["schemas"]["PageView"][];
             views: components["schemas"]["PageView"][];
         };
+        PickedColumn: {
+            heading: string;
+            /** @description Cells that have a value. */
+            filled: number;
+            /** @description Of numbers. */
+            sum?: string;
+            average?: string;
+            least?: string;
+            most?: string;
+        };
+        PickedCells: {
+            /** @description How many there are. */
+            cells: number;
+            /** @description They are of groups of several levels, or of several measures. */
+            mixed: boolean;
+            columns: components["schemas"]["PickedColumn"][];
+            /** @description Headings and lines, cells between tabs, as programs read them. */
+            text: string;
+        };
         Backup: {
             name: string;
             /** Format: date-time */
@@ -5706,6 +5750,8 @@ export interface components {
             empty: number;
             low: string;
             high: string;
+            /** @description Of numbers: a formula of bands of equal width between round limits, to group by. */
+            bands?: string;
         };
         Found: {
             line: number;
@@ -11149,6 +11195,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColumnValues"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    pickCells: {
+        parameters: {
+            query: {
+                /** @description First line. */
+                first?: number;
+                /** @description Lines. */
+                count: number;
+                /** @description First column. */
+                first_column?: number;
+                /** @description Columns. */
+                column_count: number;
+                /** @description Columns shown, in order. */
+                column?: components["parameters"]["Columns"];
+                /** @description Further columns: Margin = value - cost. */
+                add?: components["parameters"]["AddColumns"];
+                /** @description Columns to group by, outermost first, or formulas such as month(received); none for no groups. */
+                group?: components["parameters"]["GroupBy"];
+                /** @description Columns to sort by; a minus sign before one for descending order. */
+                sort?: components["parameters"]["Sort"];
+                /**
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @example [
+                 *       "net_kg>=100"
+                 *     ]
+                 */
+                filter?: components["parameters"]["Filter"];
+                /** @description Levels down of a crosstab; none for none. */
+                down?: components["parameters"]["DownBy"];
+                /** @description Levels across of a crosstab; none for none. */
+                across?: components["parameters"]["AcrossBy"];
+                /** @description Measures of a crosstab or chart. */
+                cell?: components["parameters"]["CellsOf"];
+                /** @description table, crosstab or chart. */
+                show?: components["parameters"]["ShowAs"];
+                /** @description Form of a chart: bar, line, area or pie. */
+                drawn?: components["parameters"]["DrawnAs"];
+                /** @description names, codes or both. */
+                names?: components["parameters"]["NamesAs"];
+                /** @description show or omit. */
+                zeros?: components["parameters"]["ZerosAs"];
+                /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
+                open?: components["parameters"]["OpenTo"];
+                /** @description Paths of groups that are not as open says. */
+                fold?: components["parameters"]["FoldPaths"];
+                /** @description How many groups of the first level are shown; the others are one line. */
+                most?: components["parameters"]["MostGroups"];
+                /** @description As of which moment or day entries count; now where it is left out, and when it was signed off in a result that is. */
+                entries?: components["parameters"]["EntriesAsOf"];
+            };
+            header?: never;
+            path: {
+                /** @example R-000482 */
+                result: components["parameters"]["ResultID"];
+                /**
+                 * @description * means the first view of the page.
+                 * @example lots
+                 */
+                view: components["parameters"]["ViewID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What they come to. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedCells"];
                 };
             };
             default: components["responses"]["Wrong"];

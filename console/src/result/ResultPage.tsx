@@ -1,6 +1,6 @@
 import { useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useCallback, useState } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { answer, api, type Schemas } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -20,6 +20,7 @@ import { SheetView } from './SheetView'
 import { CompleteSide } from './side/CompleteSide'
 import { EarlierValues } from './side/EarlierValues'
 import { HowMade } from './side/HowMade'
+import { OriginContext } from './side/origin'
 import { OriginSide } from './side/OriginSide'
 import { RowSide } from './side/RowSide'
 import { ValuesSide } from './side/ValuesSide'
@@ -37,6 +38,7 @@ export function ResultPage() {
   const [params, setParams] = useSearchParams()
   const [side, setSide] = useState<Side>()
   const [about, setAbout] = useState<Schemas['NoteAbout']>()
+  const [origin, setOrigin] = useState<string>()
   const [figure, setFigure] = useState<Opened>()
   const result = useQuery({
     queryKey: ['result', id],
@@ -50,6 +52,7 @@ export function ResultPage() {
     ['mod+shift+Z', e => e.defaultPrevented || steps.redo?.(), { preventDefault: false }],
   ])
   const filling = useForm(side === 'values' && result.data ? result.data.report : '', {})
+  const openOrigin = useCallback((column: string) => (setOrigin(column), setSide('origin')), [])
   if (result.error) return <Failure error={result.error} />
   if (!result.data) return null
   const r = result.data
@@ -90,7 +93,7 @@ export function ResultPage() {
           {side === 'made' && <HowMade result={r} />}
           {side === 'keeping' && <KeepingSide result={r} about={about} onAbout={() => setAbout(undefined)} />}
           {side === 'open' && <OpenSide result={r.id} />}
-          {side === 'origin' && <OriginSide result={r.id} />}
+          {side === 'origin' && <OriginSide result={r.id} of={origin} onOf={setOrigin} />}
           {side === 'values' && <ValuesSide filling={filling} />}
           {side === 'complete' && (
             <CompleteSide
@@ -117,18 +120,20 @@ export function ResultPage() {
                 next={<Link to={formAddress(r)}>Change the values</Link>}
               />
             )}
-            {shown.map(v => (
-              <SheetView
-                key={v}
-                result={r}
-                view={v}
-                tabs={shown.length === 1 ? <ViewTabs result={r} /> : undefined}
-                hand={handView === v ? Number(handLine) : undefined}
-                onHand={onHand}
-                onRow={(row, of) => setSide({ row, view: of })}
-                onFigure={onFigure}
-              />
-            ))}
+            <OriginContext value={openOrigin}>
+              {shown.map(v => (
+                <SheetView
+                  key={v}
+                  result={r}
+                  view={v}
+                  tabs={shown.length === 1 ? <ViewTabs result={r} /> : undefined}
+                  hand={handView === v ? Number(handLine) : undefined}
+                  onHand={onHand}
+                  onRow={(row, of) => setSide({ row, view: of })}
+                  onFigure={onFigure}
+                />
+              ))}
+            </OriginContext>
           </div>
         </div>
         <FigureMenu

@@ -118,6 +118,7 @@ export function SheetView({ result, view, tabs, hand, onHand, onRow, onFigure }:
       <Grid
         handle={grid}
         result={result.id}
+        report={result.report}
         sheet={s}
         reading={reading}
         tall={alone}

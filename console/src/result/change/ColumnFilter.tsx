@@ -1,5 +1,5 @@
-import { Button, Checkbox, Group, Popover, Text, TextInput } from '@mantine/core'
-import { useDebouncedValue, useDisclosure } from '@mantine/hooks'
+import { Button, Checkbox, Group, Text, TextInput } from '@mantine/core'
+import { useDebouncedValue } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Sheet } from '../../api/client'
@@ -14,28 +14,27 @@ type Props = {
   onChange: Change
 }
 
-/** The filter of one column, behind a small button of its heading. */
-export function ColumnFilter(props: Props) {
-  const [open, { close, toggle }] = useDisclosure(false)
-  const active = props.sheet.filters.some(f => f.column === props.column.id)
-  return (
-    <Popover opened={open} onDismiss={close} position="bottom-end" trapFocus shadow="md" width={300}>
-      <Popover.Target>
-        <button
-          type="button"
-          className={classes.opener}
-          data-active={active || undefined}
-          data-filter={props.column.id}
-          aria-label={`Filter ${props.column.heading}`}
-          aria-expanded={open}
-          onClick={toggle}
-        >
-          ▾
-        </button>
-      </Popover.Target>
-      <Popover.Dropdown>{open && <FilterBox {...props} onDone={close} />}</Popover.Dropdown>
-    </Popover>
-  )
+/** What a column holds among the rows that meet the filters on others. */
+export function useValues(
+  result: string,
+  sheet: Sheet,
+  reading: Reading,
+  column: string,
+  search: string,
+  enabled = true,
+) {
+  const view = sheet.kept?.id ?? sheet.view
+  return useQuery({
+    queryKey: ['values', result, view, reading, column, search],
+    queryFn: () =>
+      answer(
+        api.GET('/results/{result}/views/{view}/values', {
+          params: { path: { result, view }, query: { ...query(reading), of: column, search, limit: 100 } },
+        }),
+      ),
+    staleTime: Infinity,
+    enabled,
+  })
 }
 
 /** The values of a column with how many rows have each; ranges and a search for texts. */
@@ -55,20 +54,7 @@ export function FilterBox({
   const [to, setTo] = useState(own.find(f => f.test === '<=')?.value ?? '')
   const [holds, setHolds] = useState(own.find(f => f.test === '~')?.value ?? '')
   const [picked, setPicked] = useState<string[]>(equal?.value ? splitValues(equal.value) : [])
-  const view = sheet.kept?.id ?? sheet.view
-  const values = useQuery({
-    queryKey: ['values', result, view, reading, column.id, sought],
-    queryFn: () =>
-      answer(
-        api.GET('/results/{result}/views/{view}/values', {
-          params: {
-            path: { result, view },
-            query: { ...query(reading), of: column.id, search: sought, limit: 100 },
-          },
-        }),
-      ),
-    staleTime: Infinity,
-  })
+  const values = useValues(result, sheet, reading, column.id, sought)
   const text = column.kind === 'text'
   const others = reading.filter.filter(t => !own.some(f => f.text === t))
   const apply = (filters: string[]) => {

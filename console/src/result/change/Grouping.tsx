@@ -2,6 +2,7 @@ import { Button, Group, Popover, SegmentedControl, Select } from '@mantine/core'
 import { useEffect, useState } from 'react'
 import type { Sheet } from '../../api/client'
 import type { Change, Reading } from '../reading'
+import { dragged } from './dragging'
 import { LevelSelect, type Choice } from './LevelSelect'
 
 type Part = 'group' | 'down' | 'across' | 'cell'
@@ -97,10 +98,21 @@ export function Grouping({ sheet, reading, onChange }: Props) {
       cell: cell.length ? cell.slice(0, 1) : measures.slice(0, 1).map(m => m.value),
     })
   }
+  const drop = (text: string) => {
+    if (!text || groups.includes(text)) return
+    onChange(show === 'crosstab' ? { down: [...down, text] } : { group: [...groups, text] })
+  }
   return (
     <Popover position="bottom-start" trapFocus shadow="md" width={340}>
       <Popover.Target>
-        <Button size="compact-sm" variant="subtle">
+        <Button
+          size="compact-sm"
+          variant="subtle"
+          title="Drop a heading here to group by it"
+          onDragOver={e => e.dataTransfer.types.includes(dragged) && e.preventDefault()}
+          onDrop={e => drop(e.dataTransfer.getData(dragged))}
+          data-group-bar
+        >
           Group
         </Button>
       </Popover.Target>

@@ -12,11 +12,16 @@ import { stuckAt, stuckOver } from './stuck'
 import { Totals } from './Totals'
 import { lineHeight, useWindow } from './window'
 import { InHand } from './InHand'
+import { Picked, usePicked } from './Picked'
+import area from './Picked.module.css'
+import { usePicking } from './picking'
+import { useWidths } from './widths'
 
 export type GridHandle = { show: (line: number) => void }
 
 type Props = {
   result: string
+  report: string
   sheet: Sheet
   reading: Reading
   tall: boolean
@@ -39,6 +44,7 @@ const mostOnPage = 14
  */
 export function Grid({
   result,
+  report,
   sheet,
   reading,
   tall,
@@ -68,7 +74,8 @@ export function Grid({
     ? Math.max(measured - (heads + 1.6) * height, height)
     : Math.min(sheet.lines, mostOnPage) * height
   const { window, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
-  const layout = useMemo(() => layoutOf(sheet, folded), [sheet, folded])
+  const [widths, setWidth] = useWidths(report, sheet.dataset)
+  const layout = useMemo(() => layoutOf(sheet, folded, widths), [sheet, folded, widths])
   const ch = 7.1 * zoom
   const across = columnsInSight(layout, left, boxWidth, ch)
   const stuck = stuckOver(outline, window.top)
@@ -86,6 +93,9 @@ export function Grid({
     !layout.wide &&
     leastWidth(layout, sheet.blanks.length) * ch > boxWidth &&
     boxWidth > 0
+  const before = (layout.name > 0 ? 1 : 0) + (layout.wide ? 1 : 0)
+  const pick = usePicking(before, across.first, layout.columns.length, sheet.lines)
+  const picked = usePicked(result, sheet, reading, pick.area, layout.columns)
   const totals = sheet.totals.some(t => t.text !== undefined)
   // Lines are drawn in places that are used again, as many as are ever in sight.
   const pool = Math.ceil(inSight / height) + 14
@@ -140,8 +150,23 @@ export function Grid({
     const above = sight.line(hand - 1).mark?.row
     if (above !== undefined) fill([[entering?.at(above, c.id)?.value ?? '']])
   }
+  const onCopy = (e: React.ClipboardEvent) => {
+    if (!pick.area || !picked.data || !document.getSelection()?.isCollapsed) return
+    e.preventDefault()
+    e.clipboardData.setData('text/plain', picked.data.text)
+  }
+  /** Keys that pick cells; false for others. */
+  const pickKeys = (e: React.KeyboardEvent) => {
+    if (e.key === 'Escape' && pick.area) return (pick.clear(), true)
+    if ((e.ctrlKey || e.metaKey) && e.key === 'a') return (pick.all(), true)
+    const by = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[e.key]
+    if (!e.shiftKey || !by || hand === undefined) return false
+    show(pick.extend({ line: hand, at: cell }, by[0], by[1]).line)
+    return true
+  }
   const keys = (e: React.KeyboardEvent) => {
     if (e.target !== box.current) return
+    if (pickKeys(e)) return (e.preventDefault(), e.stopPropagation())
     const now = hand ?? window.top - 1
     const page = Math.floor(inSight / height) - 1
     const to = {
@@ -237,6 +262,9 @@ export function Grid({
         onScroll={onScroll}
         onKeyDown={keys}
         onPaste={onPaste}
+        onCopy={onCopy}
+        data-picking={pick.picking || undefined}
+        {...pick.pointer}
       >
         <div
           style={
@@ -248,6 +276,7 @@ export function Grid({
           <div className={classes.top}>
             <Head
               {...{ result, sheet, reading, layout, places, template, folded, onChange, onFold }}
+              onWidth={setWidth}
               columns={drawn}
             />
             {stuck.length > 0 && (
@@ -259,6 +288,28 @@ export function Grid({
           <div className={classes.body} style={{ height: window.height }}>
             <div style={{ transform: `translateY(${window.offset}px)` }}>
               {lines.map(n => line(n, n % pool))}
+              {pick.area && pick.area.first < window.last && pick.area.last >= window.first && (
+                <div
+                  className={area.area}
+                  style={{
+                    gridTemplateColumns: template,
+                    top: (Math.max(pick.area.first, window.first) - window.first) * height,
+                    height:
+                      (Math.min(pick.area.last, window.last - 1) -
+                        Math.max(pick.area.first, window.first) +
+                        1) *
+                      height,
+                  }}
+                >
+                  <div
+                    style={{
+                      gridColumn: `${Math.max(pick.area.left - across.first, 0) + before + 1} / ${
+                        Math.min(pick.area.right, across.last - 1) - across.first + before + 2
+                      }`,
+                    }}
+                  />
+                </div>
+              )}
             </div>
           </div>
           {totals && (
@@ -274,6 +325,7 @@ export function Grid({
           )}
         </div>
       </div>
+      {pick.area && <Picked picked={picked} onClear={pick.clear} />}
     </div>
   )
 }

@@ -1,10 +1,13 @@
 import { Tooltip } from '@mantine/core'
 import { memo } from 'react'
 import type { Column, Sheet } from '../../api/client'
-import { ColumnFilter } from '../change/ColumnFilter'
+import { ColumnMenu } from '../change/ColumnMenu'
+import { dragged, groupOf } from '../change/dragging'
 import type { Change, Reading } from '../reading'
 import classes from './Head.module.css'
-import type { Layout } from './layout'
+import { fitOf, type Layout } from './layout'
+import { WidthGrip } from './WidthGrip'
+import type { SetWidth } from './widths'
 
 type Props = {
   result: string
@@ -17,6 +20,7 @@ type Props = {
   template: string
   folded: string[]
   onFold: (under: string) => void
+  onWidth: SetWidth
   onChange: Change
 }
 
@@ -31,6 +35,7 @@ export const Head = memo(function Head({
   template,
   folded,
   onFold,
+  onWidth,
   onChange,
 }: Props) {
   const column = (i: number) => columns[places.indexOf(i)]
@@ -130,7 +135,17 @@ export const Head = memo(function Head({
               />
             )
           return (
-            <Heading key={i} result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
+            <Heading
+              key={i}
+              {...{ result, sheet, reading, onWidth, onChange }}
+              column={c}
+              // Many columns, of which some are in sight, are of one width.
+              width={
+                layout.wide
+                  ? undefined
+                  : { now: layout.widths[layout.columns.indexOf(i)], fit: fitOf(sheet, i) }
+              }
+            />
           )
         })}
         {sheet.blanks.map(b => (
@@ -158,7 +173,9 @@ type HeadingProps = {
   result: string
   sheet: Sheet
   reading: Reading
-  column: Sheet['columns'][number]
+  column: Column
+  width: { now: number; fit: number } | undefined
+  onWidth: SetWidth
   onChange: Change
 }
 
@@ -166,7 +183,7 @@ type HeadingProps = {
  * A click sorts by the column, a second one the other way, a third as the view was made; with Shift
  * the column is added to the sort.
  */
-function Heading({ result, sheet, reading, column: c, onChange }: HeadingProps) {
+function Heading({ result, sheet, reading, column: c, width, onWidth, onChange }: HeadingProps) {
   const press = (add: boolean) => {
     const now = sheet.sort.find(k => k === c.id || k === `-${c.id}`)
     const next = now === undefined ? c.id : now === c.id ? `-${c.id}` : undefined
@@ -174,8 +191,8 @@ function Heading({ result, sheet, reading, column: c, onChange }: HeadingProps) 
     onChange({ sort: next ? [...others, next] : others })
   }
   const at = sheet.sort.findIndex(k => k === c.id || k === `-${c.id}`)
+  const group = sheet.available.find(a => a.id === c.id)?.rows ? groupOf(c) : undefined
   const down = at >= 0 && sheet.sort[at].startsWith('-')
-  const filterable = sheet.available.find(a => a.id === c.id)?.rows
   return (
     <div
       role="columnheader"
@@ -197,6 +214,8 @@ function Heading({ result, sheet, reading, column: c, onChange }: HeadingProps) 
           data-sort={c.id}
           data-about={c.about ? true : undefined}
           title={c.about ? undefined : `Sort by ${c.label}`}
+          draggable={group !== undefined}
+          onDragStart={e => group && e.dataTransfer.setData(dragged, group)}
           onClick={e => press(e.shiftKey)}
         >
           {c.heading}
@@ -208,9 +227,8 @@ function Heading({ result, sheet, reading, column: c, onChange }: HeadingProps) 
           )}
         </button>
       </Tooltip>
-      {filterable && (
-        <ColumnFilter result={result} sheet={sheet} reading={reading} column={c} onChange={onChange} />
-      )}
+      <ColumnMenu {...{ result, sheet, reading, column: c, width, onWidth, onChange }} />
+      {width && <WidthGrip onWidth={w => onWidth(c.id, w)} onFit={() => onWidth(c.id, width.fit)} />}
     </div>
   )
 }
