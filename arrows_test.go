@@ -119,9 +119,8 @@ library/reading: library/background library/catalog model render render/document
 library/sending: core/ask core/formula core/nearest core/report deliver deliver/mailbox library/access library/acting
 library/sending: library/background library/catalog library/reading model render tracing
 library/shelf: core/content core/search library/access library/catalog model
-library/controls: core/param core/period core/timetable model render
-library/controls: library/access library/asking library/background library/capture library/catalog
-library/controls: library/reading library/sending
+library/controls: core/param core/period core/shown core/timetable library/access library/asking library/background
+library/controls: library/capture library/catalog library/reading library/sending model render
 library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
 library/desk: library/reading model
 library/notices: library/access model

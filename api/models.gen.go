@@ -794,19 +794,19 @@ func (e ParameterType) Valid() bool {
 
 // Defines values for ParcelRecipientsLine.
 const (
-	Bcc ParcelRecipientsLine = "bcc"
-	Cc  ParcelRecipientsLine = "cc"
-	To  ParcelRecipientsLine = "to"
+	ParcelRecipientsLineBcc ParcelRecipientsLine = "bcc"
+	ParcelRecipientsLineCc  ParcelRecipientsLine = "cc"
+	ParcelRecipientsLineTo  ParcelRecipientsLine = "to"
 )
 
 // Valid indicates whether the value is a known member of the ParcelRecipientsLine enum.
 func (e ParcelRecipientsLine) Valid() bool {
 	switch e {
-	case Bcc:
+	case ParcelRecipientsLineBcc:
 		return true
-	case Cc:
+	case ParcelRecipientsLineCc:
 		return true
-	case To:
+	case ParcelRecipientsLineTo:
 		return true
 	default:
 		return false
@@ -860,19 +860,19 @@ func (e ParcelState) Valid() bool {
 
 // Defines values for ParcelWay.
 const (
-	Folder  ParcelWay = "folder"
-	Mail    ParcelWay = "mail"
-	Webhook ParcelWay = "webhook"
+	ParcelWayFolder  ParcelWay = "folder"
+	ParcelWayMail    ParcelWay = "mail"
+	ParcelWayWebhook ParcelWay = "webhook"
 )
 
 // Valid indicates whether the value is a known member of the ParcelWay enum.
 func (e ParcelWay) Valid() bool {
 	switch e {
-	case Folder:
+	case ParcelWayFolder:
 		return true
-	case Mail:
+	case ParcelWayMail:
 		return true
-	case Webhook:
+	case ParcelWayWebhook:
 		return true
 	default:
 		return false
@@ -1365,6 +1365,33 @@ func (e Tone) Valid() bool {
 	case ToneMuted:
 		return true
 	case ToneTotal:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for TriedRecipientLine.
+const (
+	TriedRecipientLineBcc    TriedRecipientLine = "bcc"
+	TriedRecipientLineCc     TriedRecipientLine = "cc"
+	TriedRecipientLineFolder TriedRecipientLine = "folder"
+	TriedRecipientLineTo     TriedRecipientLine = "to"
+	TriedRecipientLineWeb    TriedRecipientLine = "web"
+)
+
+// Valid indicates whether the value is a known member of the TriedRecipientLine enum.
+func (e TriedRecipientLine) Valid() bool {
+	switch e {
+	case TriedRecipientLineBcc:
+		return true
+	case TriedRecipientLineCc:
+		return true
+	case TriedRecipientLineFolder:
+		return true
+	case TriedRecipientLineTo:
+		return true
+	case TriedRecipientLineWeb:
 		return true
 	default:
 		return false
@@ -2150,6 +2177,23 @@ type ControlRun struct {
 
 // ControlRunSending defines model for ControlRun.Sending.
 type ControlRunSending string
+
+// ControlSaid defines model for ControlSaid.
+type ControlSaid struct {
+	// All All of it in a sentence.
+	All  string `json:"all"`
+	How  string `json:"how"`
+	To   string `json:"to"`
+	What string `json:"what"`
+	When string `json:"when"`
+}
+
+// ControlTrial defines model for ControlTrial.
+type ControlTrial struct {
+	// Next When it would run next.
+	Next  []time.Time `json:"next"`
+	Parts []TriedPart `json:"parts"`
+}
 
 // Criteria defines model for Criteria.
 type Criteria struct {
@@ -4567,6 +4611,42 @@ type TriedFigure struct {
 	Why *string `json:"why,omitempty"`
 }
 
+// TriedPart defines model for TriedPart.
+type TriedPart struct {
+	// Name Empty where there is one part.
+	Name string `json:"name"`
+
+	// Not Who would get nothing, and why.
+	Not  []string         `json:"not"`
+	Runs []TriedRun       `json:"runs"`
+	To   []TriedRecipient `json:"to"`
+}
+
+// TriedRecipient defines model for TriedRecipient.
+type TriedRecipient struct {
+	Line TriedRecipientLine `json:"line"`
+	Mail string             `json:"mail"`
+	Name string             `json:"name"`
+
+	// Values Of the column that files are split by: which they get.
+	Values *[]string `json:"values,omitempty"`
+}
+
+// TriedRecipientLine defines model for TriedRecipient.Line.
+type TriedRecipientLine string
+
+// TriedRun defines model for TriedRun.
+type TriedRun struct {
+	// Failed Why it would fail.
+	Failed *string `json:"failed,omitempty"`
+	Report string  `json:"report"`
+
+	// Rows Left out where they were not counted.
+	Rows     *int64 `json:"rows,omitempty"`
+	Sentence string `json:"sentence"`
+	Title    string `json:"title"`
+}
+
 // Typed defines model for Typed.
 type Typed struct {
 	Criteria *string `json:"criteria,omitempty"`
@@ -5854,6 +5934,12 @@ type MakeBundleJSONRequestBody = BundleWish
 
 // CompareJSONRequestBody defines body for Compare for application/json ContentType.
 type CompareJSONRequestBody = Comparison
+
+// SayControlJSONRequestBody defines body for SayControl for application/json ContentType.
+type SayControlJSONRequestBody = ControlChange
+
+// TryControlJSONRequestBody defines body for TryControl for application/json ContentType.
+type TryControlJSONRequestBody = ControlChange
 
 // PutControlJSONRequestBody defines body for PutControl for application/json ContentType.
 type PutControlJSONRequestBody = ControlChange

@@ -114,7 +114,14 @@ func TestMonthInTheConsole(t *testing.T) {
 	b := openBrowser(t)
 	b.signIn(s, "adda")
 	b.open(s.URL + "/controls/districts-month")
-	b.shows("Due the last working day of the month at 18:00")
+	b.shows("Runs Honey intake by origin and Payout detail for each district on the last working day of the month at " +
+		"18:00, next Thu 29 Oct 2026, and sends a PDF and a spreadsheet to whoever stands for the district.")
+	b.click("[data-try]")
+	b.shows("24 runs, for 13 recipients. Nothing was kept, and nothing was sent.")
+	b.shows("Dora Hollinfen, Hollin office")
+	b.shot("trial")
+	b.keys(kb.Escape)
+	b.until(`!document.querySelector('[data-trial]')`)
 	b.click("input[type=checkbox]")
 	b.press("Run")
 	b.until(`document.querySelectorAll('table strong').length === 12`)
@@ -158,9 +165,12 @@ func TestMonthInTheConsole(t *testing.T) {
 	b.shows("the last working day of the month at 18:00")
 	b.open(s.URL + "/controls/new")
 	b.press("Add a report")
+	b.click("[data-part=when] button")
 	b.value(`([...document.querySelectorAll('label')].find(l => l.textContent === 'Run it by a timetable').click(), '')`)
 	b.until(`document.querySelectorAll('[data-dates] li').length === 10`)
 	b.shows("30 Oct 2026 18:00")
+	b.shows("on the last working day of the month at 18:00, next Fri 30 Oct 2026")
+	b.shot("control-form")
 }
 
 // field opens the list of a field by its label, in the dialog.

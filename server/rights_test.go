@@ -145,6 +145,12 @@ var calls = map[string]call{
 	"putControl": {"/controls/{new name}",
 		`{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, ` +
 			`"hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
+	"sayControl": {"/controls/said",
+		`{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, ` +
+			`"hours": "", "empty": "keep", "keepDays": 0}`, reader, false},
+	"tryControl": {"/controls/trial",
+		`{"title": "x", "shared": "", "steps": [{"report": "intake-lots"}], "outputs": [], "rows": 0, "seconds": 0, ` +
+			`"hours": "", "empty": "keep", "keepDays": 0}`, runner, false},
 	"runControl":       {"/controls/kept/runs", `{"values": {}}`, runner, false},
 	"deleteControl":    {"/controls/{new control}", "", runner, true},
 	"lookForFile":      {"/sources/coop/files/none/look", "", reader, false},

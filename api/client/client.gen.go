@@ -232,6 +232,34 @@ type ClientInterface interface {
 	// Corresponds with GET /controls (the `ListControls` operationId).
 	ListControls(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SayControlWithBody What a run control comes to, in words, also one that is not whole yet.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /controls/said (the `SayControl` operationId).
+	SayControlWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SayControl What a run control comes to, in words, also one that is not whole yet.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /controls/said (the `SayControl` operationId).
+	SayControl(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryControlWithBody What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with POST /controls/trial (the `TryControl` operationId).
+	TryControlWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// TryControl What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with POST /controls/trial (the `TryControl` operationId).
+	TryControl(ctx context.Context, body TryControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// DeleteControl Delete a run control; restoring brings it back.
 	//
 	// Corresponds with DELETE /controls/{control} (the `DeleteControl` operationId).
@@ -2218,6 +2246,74 @@ func (c *Client) AgainControlRun(ctx context.Context, set string, reqEditors ...
 // Corresponds with GET /controls (the `ListControls` operationId).
 func (c *Client) ListControls(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewListControlsRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SayControlWithBody What a run control comes to, in words, also one that is not whole yet.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /controls/said (the `SayControl` operationId).
+func (c *Client) SayControlWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSayControlRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SayControl What a run control comes to, in words, also one that is not whole yet.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /controls/said (the `SayControl` operationId).
+func (c *Client) SayControl(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSayControlRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryControlWithBody What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with POST /controls/trial (the `TryControl` operationId).
+func (c *Client) TryControlWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryControlRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// TryControl What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with POST /controls/trial (the `TryControl` operationId).
+func (c *Client) TryControl(ctx context.Context, body TryControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewTryControlRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7566,6 +7662,86 @@ func NewListControlsRequest(server string, params *ListControlsParams) (*http.Re
 	if err != nil {
 		return nil, err
 	}
+
+	return req, nil
+}
+
+// NewSayControlRequest calls the generic SayControl builder with application/json body
+func NewSayControlRequest(server string, body SayControlJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSayControlRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSayControlRequestWithBody constructs an http.Request for the SayControl method, with any body, and a specified content type
+func NewSayControlRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/said")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewTryControlRequest calls the generic TryControl builder with application/json body
+func NewTryControlRequest(server string, body TryControlJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewTryControlRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewTryControlRequestWithBody constructs an http.Request for the TryControl method, with any body, and a specified content type
+func NewTryControlRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/trial")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
 
 	return req, nil
 }
@@ -19644,6 +19820,34 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /controls (the `ListControls` operationId).
 	ListControlsWithResponse(ctx context.Context, params *ListControlsParams, reqEditors ...RequestEditorFn) (*ListControlsResponse, error)
 
+	// SayControlWithBodyWithResponse What a run control comes to, in words, also one that is not whole yet.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/said (the `SayControl` operationId).
+	SayControlWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayControlResponse, error)
+
+	// SayControlWithResponse What a run control comes to, in words, also one that is not whole yet.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/said (the `SayControl` operationId).
+	SayControlWithResponse(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*SayControlResponse, error)
+
+	// TryControlWithBodyWithResponse What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/trial (the `TryControl` operationId).
+	TryControlWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryControlResponse, error)
+
+	// TryControlWithResponse What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with POST /controls/trial (the `TryControl` operationId).
+	TryControlWithResponse(ctx context.Context, body TryControlJSONRequestBody, reqEditors ...RequestEditorFn) (*TryControlResponse, error)
+
 	// DeleteControlWithResponse Delete a run control; restoring brings it back.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -22513,6 +22717,102 @@ func (r ListControlsResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r ListControlsResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type SayControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ControlSaid
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SayControlResponse) GetJSON200() *ControlSaid {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SayControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SayControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SayControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SayControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SayControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type TryControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *ControlTrial
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r TryControlResponse) GetJSON200() *ControlTrial {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r TryControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r TryControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r TryControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r TryControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r TryControlResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -32584,6 +32884,58 @@ func (c *ClientWithResponses) ListControlsWithResponse(ctx context.Context, para
 	return ParseListControlsResponse(rsp)
 }
 
+// SayControlWithBodyWithResponse What a run control comes to, in words, also one that is not whole yet.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/said (the `SayControl` operationId).
+func (c *ClientWithResponses) SayControlWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayControlResponse, error) {
+	rsp, err := c.SayControlWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSayControlResponse(rsp)
+}
+
+// SayControlWithResponse What a run control comes to, in words, also one that is not whole yet.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/said (the `SayControl` operationId).
+func (c *ClientWithResponses) SayControlWithResponse(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*SayControlResponse, error) {
+	rsp, err := c.SayControl(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSayControlResponse(rsp)
+}
+
+// TryControlWithBodyWithResponse What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/trial (the `TryControl` operationId).
+func (c *ClientWithResponses) TryControlWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*TryControlResponse, error) {
+	rsp, err := c.TryControlWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryControlResponse(rsp)
+}
+
+// TryControlWithResponse What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with POST /controls/trial (the `TryControl` operationId).
+func (c *ClientWithResponses) TryControlWithResponse(ctx context.Context, body TryControlJSONRequestBody, reqEditors ...RequestEditorFn) (*TryControlResponse, error) {
+	rsp, err := c.TryControl(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseTryControlResponse(rsp)
+}
+
 // DeleteControlWithResponse Delete a run control; restoring brings it back.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -36764,6 +37116,72 @@ func ParseListControlsResponse(rsp *http.Response) (*ListControlsResponse, error
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest []Control
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSayControlResponse parses an HTTP response from a SayControlWithResponse call
+func ParseSayControlResponse(rsp *http.Response) (*SayControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SayControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ControlSaid
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseTryControlResponse parses an HTTP response from a TryControlWithResponse call
+func ParseTryControlResponse(rsp *http.Response) (*TryControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &TryControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest ControlTrial
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

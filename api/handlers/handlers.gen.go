@@ -83,6 +83,12 @@ type ServerInterface interface {
 	// ListControls Run controls by title.
 	// (GET /controls)
 	ListControls(c *gin.Context, params ListControlsParams)
+	// SayControl What a run control comes to, in words, also one that is not whole yet.
+	// (POST /controls/said)
+	SayControl(c *gin.Context)
+	// TryControl What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+	// (POST /controls/trial)
+	TryControl(c *gin.Context)
 	// DeleteControl Delete a run control; restoring brings it back.
 	// (DELETE /controls/{control})
 	DeleteControl(c *gin.Context, control ControlID)
@@ -1308,6 +1314,32 @@ func (siw *ServerInterfaceWrapper) ListControls(c *gin.Context) {
 	}
 
 	siw.Handler.ListControls(c, params)
+}
+
+// SayControl operation middleware
+func (siw *ServerInterfaceWrapper) SayControl(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SayControl(c)
+}
+
+// TryControl operation middleware
+func (siw *ServerInterfaceWrapper) TryControl(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.TryControl(c)
 }
 
 // DeleteControl operation middleware
@@ -8974,6 +9006,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.DELETE(options.BaseURL+"/criteria/:criteria/usual", wrapper.UnsetUsual)
 	router.PUT(options.BaseURL+"/criteria/:criteria/usual", wrapper.SetUsual)
 	router.GET(options.BaseURL+"/controls", wrapper.ListControls)
+	router.POST(options.BaseURL+"/controls/said", wrapper.SayControl)
+	router.POST(options.BaseURL+"/controls/trial", wrapper.TryControl)
 	router.DELETE(options.BaseURL+"/controls/:control", wrapper.DeleteControl)
 	router.GET(options.BaseURL+"/controls/:control", wrapper.GetControl)
 	router.PUT(options.BaseURL+"/controls/:control", wrapper.PutControl)
@@ -9912,6 +9946,84 @@ type ListControlsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListControlsdefaultApplicationProblemPlusJSONResponse) VisitListControlsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayControlRequestObject struct {
+	Body *SayControlJSONRequestBody
+}
+
+type SayControlResponseObject interface {
+	VisitSayControlResponse(w http.ResponseWriter) error
+}
+
+type SayControl200JSONResponse ControlSaid
+
+func (response SayControl200JSONResponse) VisitSayControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SayControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SayControldefaultApplicationProblemPlusJSONResponse) VisitSayControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryControlRequestObject struct {
+	Body *TryControlJSONRequestBody
+}
+
+type TryControlResponseObject interface {
+	VisitTryControlResponse(w http.ResponseWriter) error
+}
+
+type TryControl200JSONResponse ControlTrial
+
+func (response TryControl200JSONResponse) VisitTryControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type TryControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TryControldefaultApplicationProblemPlusJSONResponse) VisitTryControlResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18255,6 +18367,12 @@ type StrictServerInterface interface {
 	// ListControls Run controls by title.
 	// (GET /controls)
 	ListControls(ctx context.Context, request ListControlsRequestObject) (ListControlsResponseObject, error)
+	// SayControl What a run control comes to, in words, also one that is not whole yet.
+	// (POST /controls/said)
+	SayControl(ctx context.Context, request SayControlRequestObject) (SayControlResponseObject, error)
+	// TryControl What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
+	// (POST /controls/trial)
+	TryControl(ctx context.Context, request TryControlRequestObject) (TryControlResponseObject, error)
 	// DeleteControl Delete a run control; restoring brings it back.
 	// (DELETE /controls/{control})
 	DeleteControl(ctx context.Context, request DeleteControlRequestObject) (DeleteControlResponseObject, error)
@@ -19523,6 +19641,90 @@ func (sh *strictHandler) ListControls(ctx *gin.Context, params ListControlsParam
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListControlsResponseObject); ok {
 		if err := validResponse.VisitListControlsResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SayControl operation middleware
+func (sh *strictHandler) SayControl(ctx *gin.Context) {
+	var request SayControlRequestObject
+
+	var body SayControlJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SayControl(ctx, request.(SayControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SayControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SayControlResponseObject); ok {
+		if err := validResponse.VisitSayControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// TryControl operation middleware
+func (sh *strictHandler) TryControl(ctx *gin.Context) {
+	var request TryControlRequestObject
+
+	var body TryControlJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.TryControl(ctx, request.(TryControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TryControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(TryControlResponseObject); ok {
+		if err := validResponse.VisitTryControlResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -48,7 +48,8 @@ values, and how they are run. It is written as a YAML file:
     offDay: previous          # run, skip, next or previous
     missed: once              # once, all or skip, after the service was down`,
 	}
-	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), showControlCommand(c), runControlCommand(c),
+	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), tryControlCommand(c), showControlCommand(c),
+		runControlCommand(c),
 		pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), deleteControlCommand(c),
 		versionsCommand(c), restoreControlCommand(c))
 	return cmd
@@ -122,17 +123,7 @@ is shown and nothing is kept, unless --overwrite says so.`,
 		Args:              talk.Args(cobra.ExactArgs(2)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			text, err := talk.ReadText(given[1])
-			if err != nil {
-				return err
-			}
-			var f controlFile
-			decoder := yaml.NewDecoder(bytes.NewReader(text))
-			decoder.KnownFields(true)
-			if err := decoder.Decode(&f); err != nil {
-				return talk.Usage("%s: %v", given[1], err)
-			}
-			change, err := f.change()
+			change, err := readControl(given[1])
 			if err != nil {
 				return err
 			}
@@ -168,6 +159,21 @@ is shown and nothing is kept, unless --overwrite says so.`,
 	}
 	cmd.Flags().BoolVar(&overwrite, "overwrite", false, "change the run control that has the id")
 	return cmd
+}
+
+// readControl reads the file of a run control; - is standard input.
+func readControl(file string) (change api.ControlChange, err error) {
+	text, err := talk.ReadText(file)
+	if err != nil {
+		return change, err
+	}
+	var f controlFile
+	decoder := yaml.NewDecoder(bytes.NewReader(text))
+	decoder.KnownFields(true)
+	if err := decoder.Decode(&f); err != nil {
+		return change, talk.Usage("%s: %v", file, err)
+	}
+	return f.change()
 }
 
 // mayOverwrite shows what a file would change of a run control, and refuses

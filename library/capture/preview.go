@@ -47,30 +47,20 @@ func (a *Access) Preview(ctx context.Context, q Ask, view string) (p Preview, er
 	if err != nil {
 		return p, err
 	}
-	d, err := a.room.catalog.Version(ctx, run.Report, run.Version, a.room.org.Currency)
+	r, err := a.room.reads(ctx, run)
 	if err != nil {
 		return p, err
 	}
-	src, err := a.room.catalog.Source(d.Source)
-	if err != nil {
-		return p, err
-	}
-	if p.Values, err = param.Unpack(d.Parameters, run.Values); err != nil {
-		return p, err
-	}
-	p.Definition, p.Sentence = d.Settle(p.Values), run.Sentence
+	p.Definition, p.Values, p.Sentence = r.definition, r.values, run.Sentence
 	v := reading.ViewOf(p.Definition, view)
 	if v == nil {
 		return p, model.NoSuch("view", view, reading.ViewIDs(p.Definition))
 	}
-	queries, err := query.Plan(p.Definition, p.Values, run.Reach, src.Dialect().Quotes())
-	if err != nil {
-		return p, err
-	}
+	src := r.src
 	ctx, cancel := context.WithTimeoutCause(ctx, previewTime,
 		fmt.Errorf("the first rows took longer than %s; a run may take longer", previewTime))
 	defer cancel()
-	for _, q := range queries {
+	for _, q := range r.queries {
 		for _, one := range append([]query.Query{q}, q.Companions...) {
 			p.Statements = append(p.Statements, source.Write(one, src.Dialect()))
 		}
@@ -82,6 +72,30 @@ func (a *Access) Preview(ctx context.Context, q Ask, view string) (p Preview, er
 		}
 	}
 	return p, nil
+}
+
+// reads is what a run that is planned would read.
+type reads struct {
+	definition *report.Definition // as its values settle it
+	values     param.Values
+	src        catalog.Source
+	queries    []query.Query
+}
+
+func (room *Room) reads(ctx context.Context, run model.Run) (r reads, err error) {
+	d, err := room.catalog.Version(ctx, run.Report, run.Version, room.org.Currency)
+	if err != nil {
+		return r, err
+	}
+	if r.src, err = room.catalog.Source(d.Source); err != nil {
+		return r, err
+	}
+	if r.values, err = param.Unpack(d.Parameters, run.Values); err != nil {
+		return r, err
+	}
+	r.definition = d.Settle(r.values)
+	r.queries, err = query.Plan(r.definition, r.values, run.Reach, r.src.Dialect().Quotes())
+	return r, err
 }
 
 // errEnough ends a reading that has its rows.

@@ -80,6 +80,33 @@ type Part struct {
 // Plan is what a part sends, to be kept with its run.
 func (p Part) Plan() json.RawMessage { return p.plan.text() }
 
+// Recipient is one who gets a part: by which line, and of a column's values which; all where there are none.
+type Recipient struct {
+	Name, Mail, Line string
+	Values           []string
+}
+
+// Recipients are those who get the part, and the folder and the address on the web that do.
+func (p Part) Recipients() (out []Recipient) {
+	for _, l := range p.plan.Lines {
+		name := l.Name
+		if name == "" {
+			name = l.Nickname
+		}
+		out = append(out, Recipient{Name: name, Mail: l.Mail, Line: l.Line, Values: l.Parts})
+	}
+	if p.plan.Send.Folder != "" {
+		out = append(out, Recipient{Name: "the folder " + p.plan.Send.Folder, Line: "folder"})
+	}
+	if p.plan.Send.Webhook != "" {
+		out = append(out, Recipient{Name: p.plan.Send.Webhook, Line: "web"})
+	}
+	return out
+}
+
+// Nobody are those who get nothing of the part, and why.
+func (p Part) Nobody() []string { return p.plan.Nobody }
+
 // Check says what is wrong with an order.
 func (a *Access) Check(ctx context.Context, c Order) error {
 	if c.Split != nil && c.Send == nil {

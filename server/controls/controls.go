@@ -71,15 +71,25 @@ func (s Controls) PutControl(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
-	b := r.Body
-	c := controls.Control{Control: model.Control{ID: r.Control, Title: b.Title, Shared: b.Shared, Revision: seen},
+	c, err := changed(r.Body)
+	if err != nil {
+		return nil, err
+	}
+	c.ID, c.Revision = r.Control, seen
+	c, err = answer.As(ctx).Controls.PutControl(ctx, c)
+	return handlers.PutControl200JSONResponse(control(c)), err
+}
+
+// changed reads a run control as somebody wrote it.
+func changed(b *api.ControlChange) (controls.Control, error) {
+	c := controls.Control{Control: model.Control{Title: b.Title, Shared: b.Shared},
 		Rows: b.Rows,
 		Time: time.Duration(b.Seconds) * time.Second, Hours: b.Hours, Empty: string(b.Empty), Keep: b.KeepDays,
 		Restate: answer.Value(b.Restate)}
 	for _, step := range b.Steps {
 		n, err := answer.OptionalNumber("criteria", "C-", step.Criteria)
 		if err != nil {
-			return nil, err
+			return c, err
 		}
 		c.Steps = append(c.Steps,
 			controls.Step{Report: step.Report, Criteria: n, Typed: answer.Value(step.Values), View: answer.Value(step.View)})
@@ -91,12 +101,11 @@ func (s Controls) PutControl(ctx context.Context,
 	if b.Timetable != nil {
 		t, err := timetableIn(*b.Timetable)
 		if err != nil {
-			return nil, err
+			return c, err
 		}
 		c.Timetable = &t
 	}
-	c, err = answer.As(ctx).Controls.PutControl(ctx, c)
-	return handlers.PutControl200JSONResponse(control(c)), err
+	return c, nil
 }
 
 // DeleteControl answers DELETE /controls/{control}: delete a run control; restoring brings it back.

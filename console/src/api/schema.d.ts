@@ -2024,6 +2024,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/controls/said": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a run control comes to, in words, also one that is not whole yet. */
+        post: operations["sayControl"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/controls/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent. */
+        post: operations["tryControl"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/controls/{control}": {
         parameters: {
             query?: never;
@@ -5233,6 +5267,50 @@ export interface components {
             units: string[];
             page: components["schemas"]["PageView"][];
             views: components["schemas"]["PageView"][];
+        };
+        ControlSaid: {
+            /** @example Intake lots for each district */
+            what: string;
+            how: string;
+            /** @example to whoever stands for the district */
+            to: string;
+            /** @example on the last working day of the month at 18:00, next Fri 30 Oct 2026 */
+            when: string;
+            /** @description All of it in a sentence. */
+            all: string;
+        };
+        ControlTrial: {
+            /** @description When it would run next. */
+            next: string[];
+            parts: components["schemas"]["TriedPart"][];
+        };
+        TriedPart: {
+            /** @description Empty where there is one part. */
+            name: string;
+            to: components["schemas"]["TriedRecipient"][];
+            /** @description Who would get nothing, and why. */
+            not: string[];
+            runs: components["schemas"]["TriedRun"][];
+        };
+        TriedRecipient: {
+            name: string;
+            mail: string;
+            /** @enum {string} */
+            line: "to" | "cc" | "bcc" | "folder" | "web";
+            /** @description Of the column that files are split by: which they get. */
+            values?: string[];
+        };
+        TriedRun: {
+            report: string;
+            title: string;
+            sentence: string;
+            /**
+             * Format: int64
+             * @description Left out where they were not counted.
+             */
+            rows?: number;
+            /** @description Why it would fail. */
+            failed?: string;
         };
         PickedColumn: {
             heading: string;
@@ -9446,6 +9524,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Control"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    sayControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControlChange"];
+            };
+        };
+        responses: {
+            /** @description In words. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlSaid"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    tryControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControlChange"];
+            };
+        };
+        responses: {
+            /** @description What would come of it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlTrial"];
                 };
             };
             default: components["responses"]["Wrong"];

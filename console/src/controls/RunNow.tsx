@@ -3,8 +3,9 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Control } from '../api/client'
 import { valuesIn } from '../parts/valuesIn'
-import { moment } from '../parts/said'
 import classes from './ControlPage.module.css'
+import { useSaid } from './said'
+import { TryButton } from './Trial'
 
 type Props = { control: Control; onRun: () => void }
 
@@ -22,24 +23,19 @@ export function RunNow({ control, onRun }: Props) {
       ),
     onSuccess: () => (setOther(''), onRun()),
   })
+  const said = useSaid(control)
   const refused = run.error instanceof Refusal ? run.error.problem : undefined
   return (
     <>
-      <p className={classes.terms}>
-        {control.steps.map(s => s.report).join(', then ')}.{' '}
-        {control.hours && `Starts within ${control.hours}. `}
-        {control.empty === 'fail' && 'An empty result counts as failed. '}
-        {control.restate && 'Each result is compared with the last that was signed off. '}
-        {control.keepDays > 0 && `Results are kept for ${control.keepDays} days. `}
-        {control.shared && `Shared with ${control.shared}. `}
-        {control.says &&
-          `Due ${control.says} at ${control.timetable?.at}; ${control.paused ? 'paused' : `next ${moment(control.nextRun)}`}. `}
-        {control.send && said(control)}
+      <p className={classes.terms} data-said>
+        {said?.all} {said && capital(said.how)}.{control.shared && ` Shared with ${control.shared}.`}
+        {control.paused && ' Its timetable is paused.'}
       </p>
       <Group align="flex-end">
         <Button data-run loading={run.isPending} onClick={() => run.mutate()}>
           Run
         </Button>
+        <TryButton change={control} />
         <TextInput
           name="other-values"
           label="Other values for this once"
@@ -69,17 +65,6 @@ export function RunNow({ control, onRun }: Props) {
   )
 }
 
-/** To whom a control sends what it gives, in words. */
-function said({ send, split, outputs }: Control) {
-  const files = outputs
-    .filter(o => o !== 'kept')
-    .map(o => o.toUpperCase())
-    .join(' and ')
-  const who = [...(send?.to ?? []), ...(send?.copy ?? []), ...(send?.blind ?? [])].join(', ')
-  const parts = split?.units
-    ? ` one for each ${split.units}, to those who stand for it`
-    : split?.column
-      ? ` one for each ${split.column}`
-      : ''
-  return `Sends ${files || 'a message'}${parts}${who && ` to ${who}`}${send?.when ? `, when ${send.when}` : ''}.`
+function capital(text: string) {
+  return text.charAt(0).toUpperCase() + text.slice(1)
 }

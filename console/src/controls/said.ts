@@ -1,0 +1,15 @@
+import { useDebouncedValue } from '@mantine/hooks'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { answer, api, type ControlChange } from '../api/client'
+
+/** What a run control comes to, in words, as the service tells it. */
+export function useSaid(change: ControlChange) {
+  const [asked] = useDebouncedValue(change, 250)
+  const said = useQuery({
+    queryKey: ['control-said', asked],
+    queryFn: () => answer(api.POST('/controls/said', { body: asked })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  })
+  return said.data
+}
