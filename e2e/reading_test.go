@@ -136,6 +136,23 @@ func TestFindFoldAndRow(t *testing.T) {
 	b.keys("\r")
 	b.until(`document.querySelector('[data-figure-menu]')?.innerText.includes('` + figure + `')`)
 
+	b.keys(kb.Escape)
+	b.open(s.URL + "/results/" + result + "?lots.show=chart&lots.drawn=line&lots.group=month(received)&lots.group=grade" +
+		"&lots.cell=net_kg")
+	b.shows("Highest: Jul 2026, Select: 117,502.819")
+	b.until(`document.querySelectorAll('[data-chart] .recharts-line').length === 3`)
+	b.press("Select") // in the legend: hidden, in the figures too
+	b.until(`document.querySelectorAll('[data-chart] .recharts-line').length === 2`)
+	b.shows("Highest: Jul 2026, Table: 77,401.335")
+	b.press("Figures")
+	b.until(`[...document.querySelectorAll('[data-chart] thead th')].map(e => e.innerText).join() === ` +
+		`'Month of received,Baking,Table'`)
+	b.press("Each apart")
+	b.until(`document.querySelectorAll('[data-chart] h3').length === 2`)
+	b.until(`([...document.querySelectorAll('[data-chart] td button')]` +
+		`.find(e => e.innerText === '77,401.335').click(), true)`)
+	b.until(`document.querySelector('[data-figure-menu]')?.innerText.includes('77,401.335')`)
+
 	b.open(s.URL + "/results/" + result)
 	b.press("More")
 	b.press("Completeness")

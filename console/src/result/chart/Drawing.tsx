@@ -24,6 +24,10 @@ import type { PointAt } from './Points'
 type Props = {
   chart: ChartData
   active: PointAt | undefined
+  /** Series that are not drawn. */
+  hidden?: number[]
+  /** The ends of the axis, where it is that of others too. */
+  ends?: [number, number] | undefined
   onActive: (p: PointAt | undefined) => void
   onOpen: (at: HTMLElement, p: PointAt) => void
 }
@@ -37,11 +41,11 @@ const axis = {
 const short = new Intl.NumberFormat('en-GB', { notation: 'compact', maximumFractionDigits: 1 })
 
 /** The drawing itself. It is out of the reach of the keyboard, which the points below it serve. */
-export default function Drawing({ chart, active, onActive, onOpen }: Props) {
+export default function Drawing(props: Props) {
   return (
-    <div className={classes.drawing} aria-hidden onMouseLeave={() => onActive(undefined)}>
+    <div className={classes.drawing} aria-hidden onMouseLeave={() => props.onActive(undefined)}>
       <ResponsiveContainer width="100%" height="100%">
-        {drawn({ chart, active, onActive, onOpen })}
+        {drawn(props)}
       </ResponsiveContainer>
     </div>
   )
@@ -54,6 +58,7 @@ function drawn(p: Props) {
     name: place.name,
     ...Object.fromEntries(p.chart.series.map((s, n) => [`s${n}`, s.values[i] ?? null])),
   }))
+  const series = p.chart.series.map((s, n) => [s, n] as const).filter(([, n]) => !p.hidden?.includes(n))
   const common = { data, margin: { top: 6, right: 14, bottom: 0, left: 4 }, accessibilityLayer: false }
   const frame = (
     <>
@@ -64,7 +69,7 @@ function drawn(p: Props) {
         axisLine={false}
         width={54}
         tickFormatter={(v: number) => short.format(v)}
-        domain={p.chart.form === 'line' ? ['auto', 'auto'] : undefined}
+        domain={p.ends ?? (p.chart.form === 'line' ? ['auto', 'auto'] : undefined)}
       />
       {marks(p.chart)}
     </>
@@ -99,7 +104,7 @@ function drawn(p: Props) {
         return (
           <LineChart {...common}>
             {frame}
-            {p.chart.series.map((s, n) => (
+            {series.map(([s, n]) => (
               <Line
                 key={s.label}
                 dataKey={`s${n}`}
@@ -116,7 +121,7 @@ function drawn(p: Props) {
       return (
         <AreaChart {...common}>
           {frame}
-          {p.chart.series.map((s, n) => (
+          {series.map(([s, n]) => (
             <Area
               key={s.label}
               dataKey={`s${n}`}
@@ -138,7 +143,7 @@ function drawn(p: Props) {
   return (
     <BarChart {...common} stackOffset="sign" barCategoryGap={histogram ? 1 : '18%'}>
       {frame}
-      {p.chart.series.map((s, n) => (
+      {series.map(([s, n]) => (
         <Bar
           key={s.label}
           dataKey={`s${n}`}
@@ -172,6 +177,9 @@ function marks(chart: ChartData) {
   ))
 }
 
+// The names of narrower slices would lie over each other; they are said when pointed at.
+const leastLabelled = 0.03
+
 function pie(p: Props) {
   const series = p.chart.series[0]
   const sum = series.values.reduce<number>((t, v) => t + (v ?? 0), 0)
@@ -193,7 +201,7 @@ function pie(p: Props) {
         stroke="var(--sheet)"
         cursor="pointer"
         label={(d: { name?: string; value?: number; text?: string | null }) =>
-          sum > 0 && (d.value ?? 0) / sum > 0.015
+          sum > 0 && (d.value ?? 0) / sum > leastLabelled
             ? `${d.name} · ${d.text} · ${(Math.round((1000 * (d.value ?? 0)) / sum) / 10).toFixed(1)} %`
             : ''
         }

@@ -10,7 +10,11 @@ export type PointAt = { place: number; series: number }
 
 type Props = {
   chart: ChartData
+  /** Those that are not hidden, between which arrows move. */
+  series: number[]
   active: PointAt | undefined
+  /** What stands beside it. */
+  children?: React.ReactNode
   onActive: (p: PointAt | undefined) => void
   onOpen: (at: HTMLElement, p: PointAt) => void
 }
@@ -30,10 +34,10 @@ export function saidOf(chart: ChartData, p: PointAt) {
  * Below a chart: the point in hand in words. With the focus here arrows move among the points, and
  * Enter opens one.
  */
-export function Points({ chart, active, onActive, onOpen }: Props) {
+export function Points({ chart, series: shown, active, children, onActive, onOpen }: Props) {
   const button = useRef<HTMLButtonElement>(null)
   const places = chart.form === 'scatter' ? chart.points.length : chart.places.length
-  const series = chart.form === 'scatter' ? 1 : chart.series.length
+  const series = chart.form === 'scatter' ? [0] : shown
   const keys = (e: React.KeyboardEvent) => {
     const step = {
       ArrowRight: [1, 0],
@@ -47,7 +51,8 @@ export function Points({ chart, active, onActive, onOpen }: Props) {
     e.preventDefault()
     const now = active ?? { place: step[0] > 0 || step[1] ? -1 : 0, series: 0 }
     const within = (n: number, of: number) => Math.min(Math.max(n, 0), of - 1)
-    onActive({ place: within(now.place + step[0], places), series: within(now.series + step[1], series) })
+    const at = within(Math.max(series.indexOf(now.series), 0) + step[1], series.length)
+    onActive({ place: within(now.place + step[0], places), series: series[at] })
   }
   return (
     <figcaption className={classes.caption}>
@@ -57,30 +62,39 @@ export function Points({ chart, active, onActive, onOpen }: Props) {
         className={classes.point}
         onKeyDown={keys}
         onClick={() => active && onOpen(button.current!, active)}
-        aria-label={active ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.` : undefined}
+        aria-label={
+          active
+            ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.`
+            : 'Points of the chart; arrows go through them.'
+        }
         data-point
       >
         {active
           ? saidOf(chart, active)
           : chart.form === 'scatter' && chart.points.length < chart.of
             ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points`
-            : 'Point at the chart, or press the arrows here'}
+            : highest(chart, shown)}
       </button>
-      {chart.form !== 'pie' && chart.form !== 'scatter' && chart.series.length > 1 && (
-        <span className={classes.legend}>
-          {chart.series.map((s, i) => (
-            <span key={s.label}>
-              <i data-series={i % 8} />
-              {s.label}
-            </span>
-          ))}
-        </span>
-      )}
       {chart.marks.map(m => (
         <span key={m.label} className="dim">
           ┄ {m.label} {m.text}
         </span>
       ))}
+      {children}
     </figcaption>
   )
+}
+
+/** The highest point in words, while none is in hand. */
+function highest(chart: ChartData, series: number[]) {
+  let at: PointAt | undefined
+  let most = -Infinity
+  for (const n of series)
+    chart.series[n]?.values.forEach((v, place) => {
+      if (v !== null && v > most) {
+        most = v
+        at = { place, series: n }
+      }
+    })
+  return at ? `Highest: ${saidOf(chart, at)}` : `${chart.of.toLocaleString('en-GB')} points`
 }
