@@ -136,23 +136,6 @@ func TestFindFoldAndRow(t *testing.T) {
 	b.keys("\r")
 	b.until(`document.querySelector('[data-figure-menu]')?.innerText.includes('` + figure + `')`)
 
-	b.keys(kb.Escape)
-	b.open(s.URL + "/results/" + result + "?lots.show=chart&lots.drawn=line&lots.group=month(received)&lots.group=grade" +
-		"&lots.cell=net_kg")
-	b.shows("Highest: Jul 2026, Select: 117,502.819")
-	b.until(`document.querySelectorAll('[data-chart] .recharts-line').length === 3`)
-	b.press("Select") // in the legend: hidden, in the figures too
-	b.until(`document.querySelectorAll('[data-chart] .recharts-line').length === 2`)
-	b.shows("Highest: Jul 2026, Table: 77,401.335")
-	b.press("Figures")
-	b.until(`[...document.querySelectorAll('[data-chart] thead th')].map(e => e.innerText).join() === ` +
-		`'Month of received,Baking,Table'`)
-	b.press("Each apart")
-	b.until(`document.querySelectorAll('[data-chart] h3').length === 2`)
-	b.until(`([...document.querySelectorAll('[data-chart] td button')]` +
-		`.find(e => e.innerText === '77,401.335').click(), true)`)
-	b.until(`document.querySelector('[data-figure-menu]')?.innerText.includes('77,401.335')`)
-
 	b.open(s.URL + "/results/" + result)
 	b.press("More")
 	b.press("Completeness")
@@ -203,4 +186,28 @@ func TestRowsBehindWhatTheSourceGrouped(t *testing.T) {
 	runner.until(`location.pathname.startsWith('/results/') && !location.pathname.endsWith('` + seasons + `')`)
 	runner.until(`document.querySelector('[data-sheet] [aria-rowindex="2"]')?.innerText.includes('` + then + `')`)
 	runner.shot("behind-then")
+}
+
+// TestAChartIsRead says what is highest, hides a series, draws each apart, and opens a figure beside it.
+func TestAChartIsRead(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
+	b := openBrowser(t)
+	b.signIn(s, "runa")
+	b.open(s.URL + "/results/" + result + "?lots.show=chart&lots.drawn=line&lots.group=month(received)&lots.group=grade" +
+		"&lots.cell=net_kg")
+	b.shows("Highest: Jul 2026, Select: 117,502.819")
+	b.until(`document.querySelectorAll('[data-chart] .recharts-line').length === 3`)
+	b.press("Select") // in the legend: hidden, in the figures too
+	b.until(`document.querySelectorAll('[data-chart] .recharts-line').length === 2`)
+	b.shows("Highest: Jul 2026, Table: 77,401.335")
+	b.press("Figures")
+	b.until(`[...document.querySelectorAll('[data-chart] thead th')].map(e => e.innerText).join() === ` +
+		`'Month of received,Baking,Table'`)
+	b.press("Each apart")
+	b.until(`document.querySelectorAll('[data-chart] h3').length === 2`)
+	b.until(`([...document.querySelectorAll('[data-chart] td button')]` +
+		`.find(e => e.innerText === '77,401.335').click(), true)`)
+	b.until(`document.querySelector('[data-figure-menu]')?.innerText.includes('77,401.335')`)
 }
