@@ -45,6 +45,7 @@ export function LevelSelect({ part, label, value, offered, onChange }: Props) {
       maxDropdownHeight={220}
       clearable
       data-part={part}
+      data-autofocus={part === 'group' || part === 'down' || undefined}
     />
   )
 }

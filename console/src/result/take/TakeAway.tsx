@@ -70,7 +70,7 @@ export function TakeAway({ result, view, sheet, reading, also = [], primary }: P
               <Writing key={start.data.id} file={start.data} onAgain={() => start.reset()} />
             ) : (
               <Group mt="md">
-                <Button loading={start.isPending} onClick={() => start.mutate()}>
+                <Button loading={start.isPending} onClick={() => start.mutate()} data-autofocus>
                   Write the file
                 </Button>
               </Group>
