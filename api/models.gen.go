@@ -4696,6 +4696,21 @@ type ViewBody struct {
 	View string `json:"view"`
 }
 
+// Ways How a person likes the console; what is left out is as everybody has it.
+type Ways struct {
+	// Density How lines of sheets stand: roomy or close.
+	Density *string `json:"density,omitempty"`
+
+	// Opens The place that it opens with: desk, catalog, controls, runs or results.
+	Opens *string `json:"opens,omitempty"`
+
+	// Scheme Light or dark; as the machine is where it is left out.
+	Scheme *string `json:"scheme,omitempty"`
+
+	// Week The first day of the week: monday, sunday or saturday.
+	Week *string `json:"week,omitempty"`
+}
+
 // Who defines model for Who.
 type Who struct {
 	Groups []string `json:"groups"`
@@ -4715,6 +4730,9 @@ type Who struct {
 
 	// Units The units that the person is limited to; none for no limit.
 	Units []string `json:"units"`
+
+	// Ways How a person likes the console; what is left out is as everybody has it.
+	Ways Ways `json:"ways"`
 
 	// Zone IANA time zone in which moments are said to the person.
 	Zone string `json:"zone"`
@@ -6108,6 +6126,9 @@ type EndSecondJSONRequestBody = Code
 
 // NewTokenJSONRequestBody defines body for NewToken for application/json ContentType.
 type NewTokenJSONRequestBody = NewToken
+
+// SetWaysJSONRequestBody defines body for SetWays for application/json ContentType.
+type SetWaysJSONRequestBody = Ways
 
 // SetZoneJSONRequestBody defines body for SetZone for application/json ContentType.
 type SetZoneJSONRequestBody SetZoneJSONBody

@@ -60,7 +60,7 @@ func states(t *testing.T, s *demotest.Service) []state {
 		{"/catalog", `document.querySelector('main li a')`, []string{"[aria-label=Keys]"}},
 		{"/catalog", `document.querySelector('main li a')`, []string{"[aria-label='Go to, or do']"}},
 		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]"}},
-		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]", "text:Time zone"}},
+		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]", "text:Preferences"}},
 		{"/catalog", `document.querySelector('main li a')`, []string{"[data-person]", "text:Passkeys"}},
 		{"/reports/intake-lots", `document.querySelector('[data-form] input')`, []string{"[aria-label='Pick Received']"}},
 		{"/reports/intake-lots", `document.querySelector('[data-form] input')`,

@@ -59,14 +59,20 @@ func TestMomentsInOnesOwnZoneAreSaidEverywhere(t *testing.T) {
 	b.signIn(s, "runa")
 	home := kept(b)
 	b.click("[data-person]")
-	b.press("Time zone")
-	const field = "[role=dialog] input[role=combobox]"
-	b.until(`document.querySelector("` + field + `")?.value === 'Europe/Berlin'`)
+	b.press("Preferences")
+	const field = "[data-way=zone]"
+	b.until(`document.querySelector("` + field + `")?.value === 'the zone of the organisation'`)
+	b.shot("preferences")
+	for way, liked := range map[string]string{"The console opens with": "results", "Lines of sheets stand": "close",
+		"Its colours are": "dark", "A week begins on": "Sunday"} {
+		b.field(way)
+		b.choose(liked)
+	}
 	b.fill(field, "Tokyo")
 	b.option("Asia/Tokyo")
 	// The page is loaded anew at once, so that who presses does not wait for what comes of it.
 	b.until(`(() => {
-		const set = [...document.querySelectorAll('[role=dialog] button')].find(e => e.textContent.trim() === 'Set it')
+		const set = [...document.querySelectorAll('[role=dialog] button')].find(e => e.textContent.trim() === 'Set them')
 		if (set) setTimeout(() => set.click())
 		return Boolean(set)
 	})()`)
@@ -84,6 +90,15 @@ func TestMomentsInOnesOwnZoneAreSaidEverywhere(t *testing.T) {
 	}
 	if said := command(t, s.URL, token, "zone", "--none").out; said != "Europe/Berlin, the organisation's\n" {
 		t.Errorf("said %q", said)
+	}
+	b.open(s.URL + "/")
+	b.until(`location.pathname === '/results'`) // where the console opens now
+	b.until(`document.documentElement.dataset.mantineColorScheme === 'dark'`)
+	b.open(s.URL + "/results/R-000001")
+	b.until(`document.querySelector('[data-kind=row]')?.getBoundingClientRect().height === 23`)
+	b.open(s.URL + "/reports/intake-lots")
+	if ways := command(t, s.URL, token, "ways").out; !strings.Contains(ways, "week     sunday") {
+		t.Errorf("the command line says\n%s", ways)
 	}
 	if back := kept(b); back != home {
 		t.Errorf("home again %q", back)

@@ -42,6 +42,7 @@ type Person struct {
 	Revision int64
 	Password string // as bcrypt keeps it
 	Zone     string // IANA, in which moments are said to them; "" for the organisation's
+	Ways     Ways   // how they like the console
 	Subject  string // who they are for the provider that they sign in by; "" for who has not yet
 	Second   bool   // they have a second factor
 	Owner    string // of a service account, which signs in by tokens alone: who answers for it; "" for a person
@@ -106,3 +107,15 @@ type Seen struct {
 	Groups []string
 	All    bool // whoever owns them
 }
+
+// Ways are how a person likes the console. Empty fields are as everybody has it.
+type Ways struct {
+	Opens   string `json:"opens,omitempty"`   // the place that it opens with: desk, catalog, controls, runs, results
+	Density string `json:"density,omitempty"` // how lines stand: roomy or close
+	Scheme  string `json:"scheme,omitempty"`  // light or dark; "" as the machine is
+	Week    string `json:"week,omitempty"`    // its first day: monday, sunday or saturday
+}
+
+// WaysToChoose are what each of the ways may be, by name.
+var WaysToChoose = map[string][]string{"opens": {"desk", "catalog", "controls", "runs", "results"},
+	"density": {"roomy", "close"}, "scheme": {"light", "dark"}, "week": {"monday", "sunday", "saturday"}}

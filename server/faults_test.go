@@ -73,7 +73,7 @@ func TestBodiesThatAreWrong(t *testing.T) {
 		for _, wrong := range []string{"{", "[]", `"text"`, "7", "null", `{"name": {"a": 1}, "title": [], "values": 7, ` +
 			`"report": 7, "at": 1, "says": 1, "columns": 1, "text": 1, "show": 1, "to": 1, "format": 1, "zone": 1, ` +
 			`"rule": 1, "old": 1, "password": 1, "from": 1, "typed": 1, "paused": 7, "changes": 7, "kind": 1, "members": 1, ` +
-			`"note": 1, "by": 1, "successor": 1}`} {
+			`"note": 1, "by": 1, "successor": 1, "density": 1}`} {
 			code, _ := w.asAdministrator(t, methods[id], w.filled(calls[id].path), wrong)
 			if code != http.StatusBadRequest && code != http.StatusUnprocessableEntity && code != http.StatusNotFound &&
 				code != http.StatusConflict && code != http.StatusPreconditionFailed &&

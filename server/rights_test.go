@@ -60,6 +60,7 @@ var calls = map[string]call{
 	"resetSecond":      {"/people/rhea/second", "", administrator, false},
 	"newToken":         {"/session/tokens", `{"label": "x", "days": 1}`, reader, false},
 	"changePassword":   {"/session/password", `{"old": "x", "password": "y"}`, reader, false},
+	"setWays":          {"/session/ways", `{"density": "close"}`, reader, false},
 	"setZone":          {"/session/zone", `{"zone": "Europe/Berlin"}`, reader, false},
 	"signOut":          {"/session", "", reader, false},
 	"getCatalog":       {"/catalog", "", reader, false},

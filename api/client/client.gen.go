@@ -1691,6 +1691,20 @@ type ClientInterface interface {
 	// Corresponds with POST /session/tokens (the `NewToken` operationId).
 	NewToken(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// SetWaysWithBody Set how one likes the console.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /session/ways (the `SetWays` operationId).
+	SetWaysWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// SetWays Set how one likes the console.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /session/ways (the `SetWays` operationId).
+	SetWays(ctx context.Context, body SetWaysJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// SetZoneWithBody Set the zone in which moments are said to oneself.
 	//
 	// Takes any type of body and a specified content type.
@@ -6115,6 +6129,40 @@ func (c *Client) NewTokenWithBody(ctx context.Context, contentType string, body 
 // Corresponds with POST /session/tokens (the `NewToken` operationId).
 func (c *Client) NewToken(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewNewTokenRequest(c.Server, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetWaysWithBody Set how one likes the console.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /session/ways (the `SetWays` operationId).
+func (c *Client) SetWaysWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetWaysRequestWithBody(c.Server, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// SetWays Set how one likes the console.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /session/ways (the `SetWays` operationId).
+func (c *Client) SetWays(ctx context.Context, body SetWaysJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSetWaysRequest(c.Server, body)
 	if err != nil {
 		return nil, err
 	}
@@ -18471,6 +18519,46 @@ func NewNewTokenRequestWithBody(server string, contentType string, body io.Reade
 	return req, nil
 }
 
+// NewSetWaysRequest calls the generic SetWays builder with application/json body
+func NewSetWaysRequest(server string, body SetWaysJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewSetWaysRequestWithBody(server, "application/json", bodyReader)
+}
+
+// NewSetWaysRequestWithBody constructs an http.Request for the SetWays method, with any body, and a specified content type
+func NewSetWaysRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/session/ways")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewSetZoneRequest calls the generic SetZone builder with application/json body
 func NewSetZoneRequest(server string, body SetZoneJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
@@ -21510,6 +21598,20 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with POST /session/tokens (the `NewToken` operationId).
 	NewTokenWithResponse(ctx context.Context, body NewTokenJSONRequestBody, reqEditors ...RequestEditorFn) (*NewTokenResponse, error)
+
+	// SetWaysWithBodyWithResponse Set how one likes the console.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/ways (the `SetWays` operationId).
+	SetWaysWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetWaysResponse, error)
+
+	// SetWaysWithResponse Set how one likes the console.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /session/ways (the `SetWays` operationId).
+	SetWaysWithResponse(ctx context.Context, body SetWaysJSONRequestBody, reqEditors ...RequestEditorFn) (*SetWaysResponse, error)
 
 	// SetZoneWithBodyWithResponse Set the zone in which moments are said to oneself.
 	//
@@ -31283,6 +31385,54 @@ func (r NewTokenResponse) ContentType() string {
 	return ""
 }
 
+type SetWaysResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Who
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r SetWaysResponse) GetJSON200() *Who {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r SetWaysResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r SetWaysResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r SetWaysResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r SetWaysResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r SetWaysResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type SetZoneResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -36019,6 +36169,32 @@ func (c *ClientWithResponses) NewTokenWithResponse(ctx context.Context, body New
 		return nil, err
 	}
 	return ParseNewTokenResponse(rsp)
+}
+
+// SetWaysWithBodyWithResponse Set how one likes the console.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/ways (the `SetWays` operationId).
+func (c *ClientWithResponses) SetWaysWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SetWaysResponse, error) {
+	rsp, err := c.SetWaysWithBody(ctx, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetWaysResponse(rsp)
+}
+
+// SetWaysWithResponse Set how one likes the console.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /session/ways (the `SetWays` operationId).
+func (c *ClientWithResponses) SetWaysWithResponse(ctx context.Context, body SetWaysJSONRequestBody, reqEditors ...RequestEditorFn) (*SetWaysResponse, error) {
+	rsp, err := c.SetWays(ctx, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseSetWaysResponse(rsp)
 }
 
 // SetZoneWithBodyWithResponse Set the zone in which moments are said to oneself.
@@ -43173,6 +43349,39 @@ func ParseNewTokenResponse(rsp *http.Response) (*NewTokenResponse, error) {
 			return nil, err
 		}
 		response.JSON201 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseSetWaysResponse parses an HTTP response from a SetWaysWithResponse call
+func ParseSetWaysResponse(rsp *http.Response) (*SetWaysResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &SetWaysResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Who
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
 
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong

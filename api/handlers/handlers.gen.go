@@ -632,6 +632,9 @@ type ServerInterface interface {
 	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	// (POST /session/tokens)
 	NewToken(c *gin.Context)
+	// SetWays Set how one likes the console.
+	// (PUT /session/ways)
+	SetWays(c *gin.Context)
 	// SetZone Set the zone in which moments are said to oneself.
 	// (PUT /session/zone)
 	SetZone(c *gin.Context)
@@ -8153,6 +8156,19 @@ func (siw *ServerInterfaceWrapper) NewToken(c *gin.Context) {
 	siw.Handler.NewToken(c)
 }
 
+// SetWays operation middleware
+func (siw *ServerInterfaceWrapper) SetWays(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.SetWays(c)
+}
+
 // SetZone operation middleware
 func (siw *ServerInterfaceWrapper) SetZone(c *gin.Context) {
 
@@ -8873,6 +8889,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/session", wrapper.SignIn)
 	router.PUT(options.BaseURL+"/session/password", wrapper.ChangePassword)
 	router.PUT(options.BaseURL+"/session/zone", wrapper.SetZone)
+	router.PUT(options.BaseURL+"/session/ways", wrapper.SetWays)
 	router.POST(options.BaseURL+"/tokens", wrapper.MakeToken)
 	router.GET(options.BaseURL+"/session/provider", wrapper.BeginSignIn)
 	router.GET(options.BaseURL+"/session/provider/back", wrapper.FinishSignIn)
@@ -17198,6 +17215,45 @@ func (response NewTokendefaultApplicationProblemPlusJSONResponse) VisitNewTokenR
 	return err
 }
 
+type SetWaysRequestObject struct {
+	Body *SetWaysJSONRequestBody
+}
+
+type SetWaysResponseObject interface {
+	VisitSetWaysResponse(w http.ResponseWriter) error
+}
+
+type SetWays200JSONResponse Who
+
+func (response SetWays200JSONResponse) VisitSetWaysResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetWaysdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetWaysdefaultApplicationProblemPlusJSONResponse) VisitSetWaysResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type SetZoneRequestObject struct {
 	Body *SetZoneJSONRequestBody
 }
@@ -18916,6 +18972,9 @@ type StrictServerInterface interface {
 	// NewToken Make a token for a script or a command line; the answer holds it, and nothing tells it again.
 	// (POST /session/tokens)
 	NewToken(ctx context.Context, request NewTokenRequestObject) (NewTokenResponseObject, error)
+	// SetWays Set how one likes the console.
+	// (PUT /session/ways)
+	SetWays(ctx context.Context, request SetWaysRequestObject) (SetWaysResponseObject, error)
 	// SetZone Set the zone in which moments are said to oneself.
 	// (PUT /session/zone)
 	SetZone(ctx context.Context, request SetZoneRequestObject) (SetZoneResponseObject, error)
@@ -25450,6 +25509,48 @@ func (sh *strictHandler) NewToken(ctx *gin.Context) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(NewTokenResponseObject); ok {
 		if err := validResponse.VisitNewTokenResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// SetWays operation middleware
+func (sh *strictHandler) SetWays(ctx *gin.Context) {
+	var request SetWaysRequestObject
+
+	var body SetWaysJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetWays(ctx, request.(SetWaysRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetWays")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(SetWaysResponseObject); ok {
+		if err := validResponse.VisitSetWaysResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

@@ -218,6 +218,17 @@ func (a *Access) SetZone(ctx context.Context, zone string) error {
 	return a.room.records.SetZone(ctx, a.person.Name, zone)
 }
 
+// SetWays keeps how the person likes the console.
+func (a *Access) SetWays(ctx context.Context, w model.Ways) error {
+	for name, chosen := range map[string]string{"opens": w.Opens, "density": w.Density, "scheme": w.Scheme,
+		"week": w.Week} {
+		if may := model.WaysToChoose[name]; chosen != "" && !slices.Contains(may, chosen) {
+			return model.Refuse(name, "%q is none of %s", chosen, strings.Join(may, ", "))
+		}
+	}
+	return a.room.records.SetWays(ctx, a.person.Name, w)
+}
+
 // members is what the audit has of a group.
 func members(groups []model.Group, id string) string {
 	for _, g := range groups {

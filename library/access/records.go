@@ -43,4 +43,5 @@ type Records interface {
 	SessionUsed(ctx context.Context, digest string, at time.Time) error
 	Sessions(ctx context.Context, person string, now time.Time) ([]model.Session, error)
 	SetZone(ctx context.Context, name, zone string) error
+	SetWays(ctx context.Context, name string, w model.Ways) error
 }

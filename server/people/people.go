@@ -89,7 +89,9 @@ func who(a *library.Access) api.Who {
 		Rights:  []api.WhoRights{},
 		Zone:    a.Zone().String(),
 		OwnZone: p.Zone != "",
-		Second:  answer.Truth(p.Second), SecondWanted: answer.Truth(a.Wants()),
+		Ways: api.Ways{Opens: answer.Given(p.Ways.Opens), Density: answer.Given(p.Ways.Density),
+			Scheme: answer.Given(p.Ways.Scheme), Week: answer.Given(p.Ways.Week)},
+		Second: answer.Truth(p.Second), SecondWanted: answer.Truth(a.Wants()),
 	}
 	for _, r := range a.Rights() {
 		out.Rights = append(out.Rights, api.WhoRights(r))
@@ -112,11 +114,30 @@ func (s People) SetZone(ctx context.Context, r handlers.SetZoneRequestObject) (h
 	if err := a.SetZone(ctx, r.Body.Zone); err != nil {
 		return nil, err
 	}
-	now, err := s.Library.AsPerson(ctx, a.Person().Name)
+	now, err := s.now(ctx)
+	return handlers.SetZone200JSONResponse(now), err
+}
+
+// SetWays answers PUT /session/ways: set how one likes the console.
+func (s People) SetWays(ctx context.Context, r handlers.SetWaysRequestObject) (handlers.SetWaysResponseObject,
+	error) {
+	b := r.Body
+	err := answer.As(ctx).SetWays(ctx, model.Ways{Opens: answer.Value(b.Opens), Density: answer.Value(b.Density),
+		Scheme: answer.Value(b.Scheme), Week: answer.Value(b.Week)})
 	if err != nil {
 		return nil, err
 	}
-	return handlers.SetZone200JSONResponse(who(now)), nil
+	now, err := s.now(ctx)
+	return handlers.SetWays200JSONResponse(now), err
+}
+
+// now is who asks, after something of them changed.
+func (s People) now(ctx context.Context) (api.Who, error) {
+	a, err := s.Library.AsPerson(ctx, answer.As(ctx).Person().Name)
+	if err != nil {
+		return api.Who{}, err
+	}
+	return who(a), nil
 }
 
 // ChangePassword answers PUT /session/password: change one's own password, which signs one out everywhere.

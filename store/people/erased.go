@@ -19,8 +19,8 @@ func (s People) Data(ctx context.Context, name string) (map[string][]map[string]
 func (s People) Erase(ctx context.Context, alias string) error {
 	return s.Change(ctx, func(tx *sql.Tx) error {
 		for _, text := range []string{
-			`update person set title = 'Somebody who left', password = '', zone = '', subject = '', units = '[]', given = '[]',
-				withheld = '[]', closed = 1, revision = revision + 1 where name = ?`,
+			`update person set title = 'Somebody who left', password = '', zone = '', ways = '{}', subject = '',
+				units = '[]', given = '[]', withheld = '[]', closed = 1, revision = revision + 1 where name = ?`,
 			`delete from session where person = ?`,
 			`delete from second where person = ?`,
 			`delete from passkey where person = ?`,

@@ -17,20 +17,21 @@ type People struct{ *db.DB }
 
 // PersonColumns are what [ScanPerson] reads.
 const PersonColumns = `select name, title, role, units, given, withheld, closed, revision, password, zone, subject,
-	owner,
+	owner, ways,
 	exists (select 1 from second where second.person = person.name and confirmed),
 	(select coalesce(json_group_array(grp), '[]') from (select grp from group_member where person = name order by grp))
 	from person`
 
 // ScanPerson reads a person.
 func ScanPerson(row interface{ Scan(...any) error }) (p model.Person, err error) {
-	var units, given, withheld, groups string
+	var units, given, withheld, groups, ways string
 	if err = row.Scan(&p.Name, &p.Title, &p.Role, &units, &given, &withheld, &p.Closed, &p.Revision, &p.Password, &p.Zone,
-		&p.Subject, &p.Owner, &p.Second, &groups); err != nil {
+		&p.Subject, &p.Owner, &ways, &p.Second, &groups); err != nil {
 		return p, db.Explain(err)
 	}
 	return p, errors.Join(json.Unmarshal([]byte(units), &p.Units), json.Unmarshal([]byte(groups), &p.Groups),
-		json.Unmarshal([]byte(given), &p.Given), json.Unmarshal([]byte(withheld), &p.Withheld))
+		json.Unmarshal([]byte(given), &p.Given), json.Unmarshal([]byte(withheld), &p.Withheld),
+		json.Unmarshal([]byte(ways), &p.Ways))
 }
 
 // Person returns one account.
@@ -73,6 +74,16 @@ func (s People) PutPerson(ctx context.Context, p model.Person) error {
 func list(words []string) string {
 	text, _ := json.Marshal(append([]string{}, words...)) // of texts alone
 	return string(text)
+}
+
+// SetWays keeps how a person likes the console.
+func (s People) SetWays(ctx context.Context, name string, w model.Ways) error {
+	text, err := json.Marshal(w)
+	if err != nil {
+		return err
+	}
+	done, err := s.Write.ExecContext(ctx, `update person set ways = ? where name = ?`, string(text), name)
+	return db.OnlyIf(done, err, model.ErrNotFound)
 }
 
 // SetZone sets the zone in which moments are said to a person.

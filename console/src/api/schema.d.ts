@@ -57,6 +57,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set how one likes the console. */
+        put: operations["setWays"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/tokens": {
         parameters: {
             query?: never;
@@ -3747,6 +3764,17 @@ export interface components {
         };
         /** @enum {string} */
         Role: "reader" | "runner" | "author" | "librarian" | "administrator";
+        /** @description How a person likes the console; what is left out is as everybody has it. */
+        Ways: {
+            /** @description The place that it opens with: desk, catalog, controls, runs or results. */
+            opens?: string;
+            /** @description How lines of sheets stand: roomy or close. */
+            density?: string;
+            /** @description Light or dark; as the machine is where it is left out. */
+            scheme?: string;
+            /** @description The first day of the week: monday, sunday or saturday. */
+            week?: string;
+        };
         Who: {
             name: string;
             title: string;
@@ -3759,6 +3787,7 @@ export interface components {
             zone: string;
             /** @description It is the person's own and not that of the organisation. */
             ownZone: boolean;
+            ways: components["schemas"]["Ways"];
             /** @description They have a second factor; left out where they have none. */
             second?: boolean;
             /** @description Their role wants one, and until they have it they act as a reader. */
@@ -6260,6 +6289,31 @@ export interface operations {
                     /** @description IANA time zone; empty for that of the organisation. */
                     zone: string;
                 };
+            };
+        };
+        responses: {
+            /** @description The person. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    setWays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ways"];
             };
         };
         responses: {

@@ -1,5 +1,4 @@
 import { MantineProvider } from '@mantine/core'
-import { DatesProvider } from '@mantine/dates'
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { useEffect } from 'react'
 import { createBrowserRouter, RouterProvider } from 'react-router'
@@ -46,9 +45,7 @@ export function App() {
   return (
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
       <QueryClientProvider client={queries}>
-        <DatesProvider settings={{ firstDayOfWeek: 1, weekendDays: [] }}>
-          <RouterProvider router={router} />
-        </DatesProvider>
+        <RouterProvider router={router} />
       </QueryClientProvider>
     </MantineProvider>
   )

@@ -1,4 +1,5 @@
 import { ActionIcon, Kbd, Modal, Table, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
+import { DatesProvider } from '@mantine/dates'
 import { useDisclosure, useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect, useRef } from 'react'
@@ -7,6 +8,7 @@ import { answer, api } from '../api/client'
 import { SignInPage } from '../signin/SignInPage'
 import { PersonMenu } from '../signin/PersonMenu'
 import { useSession } from '../signin/session'
+import { firstDay, useWays } from './ways'
 import { sayIn } from '../parts/said'
 import { Failure } from '../parts/Failure'
 import { UndoStrip } from '../trash/UndoStrip'
@@ -44,6 +46,7 @@ export function Shell() {
   useFocusOnPlace()
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   if (who) sayIn(who.zone)
+  useWays(who)
   const [seeking, { open: seek, close: found }] = useDisclosure(false)
   useHotkeys([['mod+K', seek]], []) // from within a field too
   useHotkeys([
@@ -55,7 +58,7 @@ export function Shell() {
   if (who === undefined || !service.data) return null
   if (who === null) return <SignInPage />
   return (
-    <>
+    <DatesProvider settings={{ firstDayOfWeek: firstDay(who), weekendDays: [] }}>
       {present === null && <SignInPage again={who.name} />}
       <div className={classes.shell} hidden={present === null}>
         <p id="announced" className="unseen" role="status" />
@@ -123,7 +126,7 @@ export function Shell() {
           </Table>
         </Modal>
       </div>
-    </>
+    </DatesProvider>
   )
 }
 

@@ -7,13 +7,13 @@ import { moveFocus } from '../parts/moveFocus'
 import { ChangePassword } from './ChangePassword'
 import classes from './PersonMenu.module.css'
 import { Passkeys } from './Passkeys'
+import { Preferences } from './Preferences'
 import { SecondFactor } from './SecondFactor'
 import { Sessions } from './Sessions'
-import { TimeZone } from './TimeZone'
 import { at } from '../api/below'
 
 type Props = { who: Who }
-type What = 'password' | 'sessions' | 'zone' | 'second' | 'passkeys'
+type What = 'password' | 'sessions' | 'preferences' | 'second' | 'passkeys'
 
 // The page is loaded anew, so that nothing of what was read stays in sight or in memory.
 const gone = (by?: string) => window.location.assign(at(by ? '/api/session/leave' : '/'))
@@ -79,8 +79,8 @@ export function PersonMenu({ who }: Props) {
           <button type="button" onClick={() => choose('sessions')}>
             Where you are signed in
           </button>
-          <button type="button" onClick={() => choose('zone')}>
-            Time zone
+          <button type="button" onClick={() => choose('preferences')}>
+            Preferences
           </button>
           <button type="button" onClick={() => (setMenu(false), navigate('/trash'))}>
             Trash
@@ -93,7 +93,7 @@ export function PersonMenu({ who }: Props) {
       {open === 'password' && <ChangePassword onClose={() => setOpen(undefined)} onChanged={() => gone()} />}
       {open === 'second' && <SecondFactor who={who} onClose={() => setOpen(undefined)} />}
       {open === 'passkeys' && <Passkeys onClose={() => setOpen(undefined)} />}
-      {open === 'zone' && <TimeZone who={who} onClose={() => setOpen(undefined)} />}
+      {open === 'preferences' && <Preferences who={who} onClose={() => setOpen(undefined)} />}
       {open === 'sessions' && <Sessions onClose={() => setOpen(undefined)} />}
     </>
   )

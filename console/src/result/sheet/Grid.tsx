@@ -1,6 +1,7 @@
 import { useElementSize } from '@mantine/hooks'
 import { useContext, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react'
 import type { Outlined, Schemas, Sheet } from '../../api/client'
+import { useSession } from '../../signin/session'
 import { EnteringContext, pasted } from '../entering/entering'
 import type { Change, Reading } from '../reading'
 import classes from './Grid.module.css'
@@ -10,7 +11,7 @@ import { Line, type LineActs, type OnFigure } from './Line'
 import { useSight } from './pages'
 import { stuckAt, stuckOver } from './stuck'
 import { Totals } from './Totals'
-import { lineHeight, useWindow } from './window'
+import { closeHeight, lineHeight, useWindow } from './window'
 import { InHand } from './InHand'
 import { Picked, usePicked } from './Picked'
 import area from './Picked.module.css'
@@ -61,7 +62,8 @@ export function Grid({
   const [folded, setFolded] = useState<string[]>([])
   const [cell, setCell] = useState(-1)
   const { ref, height: measured, width: boxWidth } = useElementSize()
-  const height = Math.round(lineHeight * zoom)
+  const { who } = useSession()
+  const height = Math.round((who?.ways.density === 'close' ? closeHeight : lineHeight) * zoom)
   const heads =
     1 +
     (twoLines(sheet) ? 0.6 : 0) +

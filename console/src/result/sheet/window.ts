@@ -4,6 +4,9 @@ import { flushSync } from 'react-dom'
 /** The height of a line in pixels, at the usual size. */
 export const lineHeight = 28
 
+/** For who likes lines to stand close. */
+export const closeHeight = 23
+
 // Browsers stop drawing elements of some tens of millions of pixels. Beyond
 // this height, a pixel of the scroll bar stands for more than one of the lines.
 const tallest = 8_000_000
