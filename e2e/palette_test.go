@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -55,13 +56,15 @@ func TestNarrowWindows(t *testing.T) {
 	result := s.Result(t, "intake-lots", api.Values{"received": "2026-08"})
 	b := openBrowser(t)
 	b.signIn(s, "lila")
-	b.do(chromedp.EmulateViewport(390, 844))
 	for _, place := range []string{"/", "/catalog", "/reports/intake-lots", "/controls", "/timetable", "/runs", "/results",
 		"/results/" + result, "/sending", "/office?desk=reports", "/trash"} {
 		b.open(s.URL + place)
 		b.until(`document.querySelector('h1')`)
-		if wide := b.value(`String(document.documentElement.scrollWidth)`); wide != "390" {
-			t.Errorf("%s is %s px wide", place, wide)
+		for _, width := range []int64{320, 390} { // a laptop at 400 %, and a telephone
+			b.do(chromedp.EmulateViewport(width, 844))
+			if wide := b.value(`String(document.documentElement.scrollWidth)`); wide != fmt.Sprint(width) {
+				t.Errorf("%s is %s px wide within %d", place, wide, width)
+			}
 		}
 	}
 	b.open(s.URL + "/results/" + result)

@@ -8,7 +8,8 @@ import classes from './Grid.module.css'
 import { Head } from './Head'
 import { columnsInSight, layoutOf, leastWidth, templateOf, twoLines } from './layout'
 import { Line, type LineActs, type OnFigure } from './Line'
-import { useSight } from './pages'
+import { pageLines, useSight } from './pages'
+import { usePrinting } from './printing'
 import { stuckAt, stuckOver } from './stuck'
 import { Totals } from './Totals'
 import { closeHeight, lineHeight, useWindow } from './window'
@@ -75,7 +76,9 @@ export function Grid({
   const inSight = tall
     ? Math.max(measured - (heads + 1.6) * height, height)
     : Math.min(sheet.lines, mostOnPage) * height
-  const { window, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
+  const { window: seen, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
+  const printing = usePrinting()
+  const window = printing ? { ...seen, first: 0, last: Math.min(sheet.lines, pageLines), top: 0 } : seen
   const [widths, setWidth] = useWidths(report, sheet.dataset)
   const layout = useMemo(() => layoutOf(sheet, folded, widths), [sheet, folded, widths])
   const ch = 7.1 * zoom
@@ -289,7 +292,7 @@ export function Grid({
           </div>
           <div className={classes.body} style={{ height: window.height }}>
             <div style={{ transform: `translateY(${window.offset}px)` }}>
-              {lines.map(n => line(n, n % pool))}
+              {lines.map(n => line(n, printing ? n : n % pool))}
               {pick.area && pick.area.first < window.last && pick.area.last >= window.first && (
                 <div
                   className={area.area}
@@ -327,6 +330,12 @@ export function Grid({
           )}
         </div>
       </div>
+      {printing && sheet.lines > pageLines && (
+        <p>
+          The first {pageLines} of {sheet.lines.toLocaleString('en-GB')} lines. Taken away as pages (PDF), it
+          is whole.
+        </p>
+      )}
       {pick.area && <Picked picked={picked} onClear={pick.clear} />}
     </div>
   )
