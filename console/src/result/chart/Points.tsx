@@ -54,6 +54,11 @@ export function Points({ chart, series: shown, active, children, onActive, onOpe
     const at = within(Math.max(series.indexOf(now.series), 0) + step[1], series.length)
     onActive({ place: within(now.place + step[0], places), series: series[at] })
   }
+  const said = active
+    ? saidOf(chart, active)
+    : chart.form === 'scatter' && chart.points.length < chart.of
+      ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points`
+      : highest(chart, shown)
   return (
     <figcaption className={classes.caption}>
       <button
@@ -62,18 +67,10 @@ export function Points({ chart, series: shown, active, children, onActive, onOpe
         className={classes.point}
         onKeyDown={keys}
         onClick={() => active && onOpen(button.current!, active)}
-        aria-label={
-          active
-            ? `${saidOf(chart, active)}. Enter opens its rows, arrows go on.`
-            : 'Points of the chart; arrows go through them.'
-        }
+        aria-label={`${said}. ${active ? 'Enter opens its rows, arrows go on.' : 'Arrows go through the points.'}`}
         data-point
       >
-        {active
-          ? saidOf(chart, active)
-          : chart.form === 'scatter' && chart.points.length < chart.of
-            ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points`
-            : highest(chart, shown)}
+        {said}
       </button>
       {chart.marks.map(m => (
         <span key={m.label} className="dim">
