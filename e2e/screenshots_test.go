@@ -139,8 +139,9 @@ func picturesOfSending(t *testing.T, s *demotest.Service, b *browser, picture fu
 	b.picture(picture("timetable"))
 	b.open(s.URL + "/controls/districts-month")
 	b.press("Change")
+	b.click("[data-part=what] button") // which is open at first
+	b.click("[data-part=when] button")
 	b.until(`document.querySelectorAll('[data-dates] li').length === 10`)
-	b.value(`(document.querySelector('[data-dates]').scrollIntoView({block: 'center'}), '')`)
 	b.picture(picture("control"))
 	b.press("Runa Askwith ▾")
 	b.press("Sign out")
