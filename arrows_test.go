@@ -128,6 +128,8 @@ library/secrets: library/access model
 library/files: core/rescue library/access library/background library/catalog library/notices model source source/files
 library/trash: library/access library/acting library/asking library/background library/controls library/desk
 library/trash: library/reading model
+docs:
+library/guide: core/search docs model
 library/backup: library/access library/background library/notices model store/backup
 library/care: core/period library/access library/background library/catalog library/notices model store/care
 library/drafting: core/checks core/definition core/fold core/formula core/frame core/manuscript core/nearest
@@ -164,6 +166,7 @@ server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/desk: api api/handlers core/frame core/shown library/acting library/desk server/answer
+server/guide: api api/handlers library/guide server/answer
 server/backup: api api/handlers core/rescue library/backup server/answer
 server/care: api api/handlers core/period model server/answer
 server/drafting: api api/handlers library/capture library/catalog library/drafting model server/answer server/catalog
@@ -189,6 +192,7 @@ cli/capture: api api/client cli/asking cli/catalog cli/reading cli/talk core/sho
 cli/catalog: api api/client cli/talk
 cli/controls: api api/client cli/capture cli/reading cli/talk
 cli/desk: api api/client cli/talk
+cli/guide: api api/client cli/talk
 cli/backup: api api/client cli/talk
 cli/care: api api/client cli/talk
 cli/drafting: api api/client cli/reading cli/talk core/definition
@@ -231,12 +235,12 @@ store/reconciling: model store/db
 store/keeping: model store/db
 server: api api/handlers core/ask core/definition core/param identity identity/passkey library library/access
 server: library/acting model render server/answer server/asking server/audit server/backup server/capture server/care
-server: server/catalog server/controls server/desk server/drafting server/entering server/files server/health
-server: server/history server/keeping server/meaning server/moving server/people server/reading server/reconciling
-server: server/secrets server/sending server/shelf server/standing server/trash source tracing
+server: server/catalog server/controls server/desk server/drafting server/entering server/files server/guide
+server: server/health server/history server/keeping server/meaning server/moving server/people server/reading
+server: server/reconciling server/secrets server/sending server/shelf server/standing server/trash source tracing
 cli: cli/asking cli/audit cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering
-cli: cli/files cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading cli/reconciling
-cli: cli/secrets cli/sending cli/shelf cli/standing cli/talk cli/trash
+cli: cli/files cli/guide cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading
+cli: cli/reconciling cli/secrets cli/sending cli/shelf cli/standing cli/talk cli/trash
 console:
 demo: core/manuscript core/period core/timetable library library/capture library/catalog library/controls
 demo: library/sending model

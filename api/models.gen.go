@@ -2712,6 +2712,30 @@ type GroupChange struct {
 	Title   string   `json:"title"`
 }
 
+// GuideLine defines model for GuideLine.
+type GuideLine struct {
+	Id string `json:"id"`
+
+	// Line What the place is for.
+	Line  string `json:"line"`
+	Title string `json:"title"`
+}
+
+// GuidePage defines model for GuidePage.
+type GuidePage struct {
+	// Html What is below the title and the line.
+	Html string `json:"html"`
+	Id   string `json:"id"`
+	Line string `json:"line"`
+
+	// Picture It has one.
+	Picture bool `json:"picture"`
+
+	// Text All of it, as Markdown.
+	Text  string `json:"text"`
+	Title string `json:"title"`
+}
+
 // HandOver defines model for HandOver.
 type HandOver struct {
 	// To The account that gets it.
@@ -4989,6 +5013,11 @@ type PutTermParams struct {
 type PutGroupParams struct {
 	// IfMatch Revision that is changed; left out to make something new.
 	IfMatch *IfMatch `json:"If-Match,omitempty"`
+}
+
+// ListGuideParams defines parameters for ListGuide.
+type ListGuideParams struct {
+	Search *string `form:"search,omitempty" json:"search,omitempty"`
 }
 
 // GetHealthParams defines parameters for GetHealth.

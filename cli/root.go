@@ -24,6 +24,7 @@ import (
 	"mantilla/cli/drafting"
 	"mantilla/cli/entering"
 	"mantilla/cli/files"
+	"mantilla/cli/guide"
 	"mantilla/cli/health"
 	"mantilla/cli/history"
 	"mantilla/cli/keeping"
@@ -104,7 +105,7 @@ func Root(version string) *cobra.Command {
 			controls.ControlCommand(controls.Of(c))},
 		"account": {people.LoginCommand(people.Of(c)), people.LogoutCommand(people.Of(c)), people.WhoCommand(people.Of(c)),
 			people.PasswordCommand(people.Of(c)), people.ZoneCommand(people.Of(c)), people.WaysCommand(people.Of(c)),
-			people.SessionsCommand(people.Of(c)),
+			people.SessionsCommand(people.Of(c)), guide.Command(guide.Of(c)),
 			people.TokenCommand(people.Of(c)), people.SecondCommand(people.Of(c)), people.PasskeysCommand(people.Of(c)),
 			people.PurposeCommand(people.Of(c)),
 			drafting.NoticesCommand(drafting.Of(c)), drafting.FeedbackCommand(drafting.Of(c)),

@@ -25,6 +25,7 @@ import (
 	"mantilla/server/drafting"
 	"mantilla/server/entering"
 	"mantilla/server/files"
+	"mantilla/server/guide"
 	"mantilla/server/health"
 	"mantilla/server/history"
 	"mantilla/server/keeping"
@@ -63,6 +64,7 @@ type service struct {
 	trash.Trash
 	secrets.Secrets
 	backup.Backup
+	guide.Guide
 	audit.Audit
 	standing.Standing
 	files.Files
@@ -82,6 +84,7 @@ func newService(of *answer.Service, rules *rules) *service {
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},
 		entering.Entering{Service: of}, trash.Trash{Service: of}, secrets.Secrets{Service: of}, backup.Backup{Service: of},
+		guide.Guide{Service: of},
 		audit.Audit{Service: of}, standing.Standing{Service: of},
 		files.Files{Service: of},
 		health.Health{Service: of},

@@ -631,6 +631,21 @@ type ClientInterface interface {
 	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 	PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ListGuide The pages that explain the console: all of them, or those in which something is found, the best first.
+	//
+	// Corresponds with GET /guide (the `ListGuide` operationId).
+	ListGuide(ctx context.Context, params *ListGuideParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetGuidePage One page of the guide.
+	//
+	// Corresponds with GET /guide/{page} (the `GetGuidePage` operationId).
+	GetGuidePage(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetGuidePicture The picture of a page of the guide.
+	//
+	// Corresponds with GET /guide/{page}/picture (the `GetGuidePicture` operationId).
+	GetGuidePicture(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	//
 	// Corresponds with GET /health (the `GetHealth` operationId).
@@ -3309,6 +3324,51 @@ func (c *Client) PutGroupWithBody(ctx context.Context, group string, params *Put
 // Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 func (c *Client) PutGroup(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutGroupRequest(c.Server, group, params, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListGuide The pages that explain the console: all of them, or those in which something is found, the best first.
+//
+// Corresponds with GET /guide (the `ListGuide` operationId).
+func (c *Client) ListGuide(ctx context.Context, params *ListGuideParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListGuideRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetGuidePage One page of the guide.
+//
+// Corresponds with GET /guide/{page} (the `GetGuidePage` operationId).
+func (c *Client) GetGuidePage(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetGuidePageRequest(c.Server, page)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetGuidePicture The picture of a page of the guide.
+//
+// Corresponds with GET /guide/{page}/picture (the `GetGuidePicture` operationId).
+func (c *Client) GetGuidePicture(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetGuidePictureRequest(c.Server, page)
 	if err != nil {
 		return nil, err
 	}
@@ -9787,6 +9847,128 @@ func NewPutGroupRequestWithBody(server string, group string, params *PutGroupPar
 			req.Header.Set("If-Match", headerParam0)
 		}
 
+	}
+
+	return req, nil
+}
+
+// NewListGuideRequest constructs an http.Request for the ListGuide method
+func NewListGuideRequest(server string, params *ListGuideParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/guide")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Search != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "search", *params.Search, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetGuidePageRequest constructs an http.Request for the GetGuidePage method
+func NewGetGuidePageRequest(server string, page string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "page", page, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/guide/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetGuidePictureRequest constructs an http.Request for the GetGuidePicture method
+func NewGetGuidePictureRequest(server string, page string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "page", page, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/guide/%s/picture", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
 	}
 
 	return req, nil
@@ -20363,6 +20545,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with PUT /groups/{group} (the `PutGroup` operationId).
 	PutGroupWithResponse(ctx context.Context, group string, params *PutGroupParams, body PutGroupJSONRequestBody, reqEditors ...RequestEditorFn) (*PutGroupResponse, error)
 
+	// ListGuideWithResponse The pages that explain the console: all of them, or those in which something is found, the best first.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /guide (the `ListGuide` operationId).
+	ListGuideWithResponse(ctx context.Context, params *ListGuideParams, reqEditors ...RequestEditorFn) (*ListGuideResponse, error)
+
+	// GetGuidePageWithResponse One page of the guide.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /guide/{page} (the `GetGuidePage` operationId).
+	GetGuidePageWithResponse(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*GetGuidePageResponse, error)
+
+	// GetGuidePictureWithResponse The picture of a page of the guide.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /guide/{page}/picture (the `GetGuidePicture` operationId).
+	GetGuidePictureWithResponse(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*GetGuidePictureResponse, error)
+
 	// GetHealthWithResponse What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -25108,6 +25311,143 @@ func (r PutGroupResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutGroupResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListGuideResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]GuideLine
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListGuideResponse) GetJSON200() *[]GuideLine {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListGuideResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListGuideResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListGuideResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListGuideResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListGuideResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetGuidePageResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *GuidePage
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetGuidePageResponse) GetJSON200() *GuidePage {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetGuidePageResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetGuidePageResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetGuidePageResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetGuidePageResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetGuidePageResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetGuidePictureResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetGuidePictureResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetGuidePictureResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetGuidePictureResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetGuidePictureResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetGuidePictureResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -33879,6 +34219,45 @@ func (c *ClientWithResponses) PutGroupWithResponse(ctx context.Context, group st
 	return ParsePutGroupResponse(rsp)
 }
 
+// ListGuideWithResponse The pages that explain the console: all of them, or those in which something is found, the best first.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /guide (the `ListGuide` operationId).
+func (c *ClientWithResponses) ListGuideWithResponse(ctx context.Context, params *ListGuideParams, reqEditors ...RequestEditorFn) (*ListGuideResponse, error) {
+	rsp, err := c.ListGuide(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListGuideResponse(rsp)
+}
+
+// GetGuidePageWithResponse One page of the guide.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /guide/{page} (the `GetGuidePage` operationId).
+func (c *ClientWithResponses) GetGuidePageWithResponse(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*GetGuidePageResponse, error) {
+	rsp, err := c.GetGuidePage(ctx, page, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetGuidePageResponse(rsp)
+}
+
+// GetGuidePictureWithResponse The picture of a page of the guide.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /guide/{page}/picture (the `GetGuidePicture` operationId).
+func (c *ClientWithResponses) GetGuidePictureWithResponse(ctx context.Context, page string, reqEditors ...RequestEditorFn) (*GetGuidePictureResponse, error) {
+	rsp, err := c.GetGuidePicture(ctx, page, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetGuidePictureResponse(rsp)
+}
+
 // GetHealthWithResponse What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -38881,6 +39260,98 @@ func ParsePutGroupResponse(rsp *http.Response) (*PutGroupResponse, error) {
 	case rsp.StatusCode == 204:
 		break // No content-type
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListGuideResponse parses an HTTP response from a ListGuideWithResponse call
+func ParseListGuideResponse(rsp *http.Response) (*ListGuideResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListGuideResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []GuideLine
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetGuidePageResponse parses an HTTP response from a GetGuidePageWithResponse call
+func ParseGetGuidePageResponse(rsp *http.Response) (*GetGuidePageResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetGuidePageResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest GuidePage
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetGuidePictureResponse parses an HTTP response from a GetGuidePictureWithResponse call
+func ParseGetGuidePictureResponse(rsp *http.Response) (*GetGuidePictureResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetGuidePictureResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

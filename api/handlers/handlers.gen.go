@@ -230,6 +230,15 @@ type ServerInterface interface {
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(c *gin.Context, group string, params PutGroupParams)
+	// ListGuide The pages that explain the console: all of them, or those in which something is found, the best first.
+	// (GET /guide)
+	ListGuide(c *gin.Context, params ListGuideParams)
+	// GetGuidePage One page of the guide.
+	// (GET /guide/{page})
+	GetGuidePage(c *gin.Context, page string)
+	// GetGuidePicture The picture of a page of the guide.
+	// (GET /guide/{page}/picture)
+	GetGuidePicture(c *gin.Context, page string)
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	// (GET /health)
 	GetHealth(c *gin.Context, params GetHealthParams)
@@ -2605,6 +2614,83 @@ func (siw *ServerInterfaceWrapper) PutGroup(c *gin.Context) {
 	}
 
 	siw.Handler.PutGroup(c, group, params)
+}
+
+// ListGuide operation middleware
+func (siw *ServerInterfaceWrapper) ListGuide(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListGuideParams
+
+	// ------------- Optional query parameter "search" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "search", c.Request.URL.Query(), &params.Search, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter search: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListGuide(c, params)
+}
+
+// GetGuidePage operation middleware
+func (siw *ServerInterfaceWrapper) GetGuidePage(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "page" -------------
+	var page string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "page", c.Param("page"), &page, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter page: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGuidePage(c, page)
+}
+
+// GetGuidePicture operation middleware
+func (siw *ServerInterfaceWrapper) GetGuidePicture(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "page" -------------
+	var page string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "page", c.Param("page"), &page, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter page: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetGuidePicture(c, page)
 }
 
 // GetHealth operation middleware
@@ -8948,6 +9034,9 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/resources/:resource", wrapper.PutResource)
 	router.POST(options.BaseURL+"/resources/:resource/versions", wrapper.AddResourceVersion)
 	router.GET(options.BaseURL+"/resources/:resource/file", wrapper.FetchResource)
+	router.GET(options.BaseURL+"/guide", wrapper.ListGuide)
+	router.GET(options.BaseURL+"/guide/:page", wrapper.GetGuidePage)
+	router.GET(options.BaseURL+"/guide/:page/picture", wrapper.GetGuidePicture)
 	router.GET(options.BaseURL+"/glossary", wrapper.ListTerms)
 	router.DELETE(options.BaseURL+"/glossary/:term", wrapper.DeleteTerm)
 	router.PUT(options.BaseURL+"/glossary/:term", wrapper.PutTerm)
@@ -11895,6 +11984,129 @@ type PutGroupdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutGroupdefaultApplicationProblemPlusJSONResponse) VisitPutGroupResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGuideRequestObject struct {
+	Params ListGuideParams
+}
+
+type ListGuideResponseObject interface {
+	VisitListGuideResponse(w http.ResponseWriter) error
+}
+
+type ListGuide200JSONResponse []GuideLine
+
+func (response ListGuide200JSONResponse) VisitListGuideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGuidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGuidedefaultApplicationProblemPlusJSONResponse) VisitListGuideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuidePageRequestObject struct {
+	Page string `json:"page"`
+}
+
+type GetGuidePageResponseObject interface {
+	VisitGetGuidePageResponse(w http.ResponseWriter) error
+}
+
+type GetGuidePage200JSONResponse GuidePage
+
+func (response GetGuidePage200JSONResponse) VisitGetGuidePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuidePagedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetGuidePagedefaultApplicationProblemPlusJSONResponse) VisitGetGuidePageResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetGuidePictureRequestObject struct {
+	Page string `json:"page"`
+}
+
+type GetGuidePictureResponseObject interface {
+	VisitGetGuidePictureResponse(w http.ResponseWriter) error
+}
+
+type GetGuidePicture200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetGuidePicture200ImagepngResponse) VisitGetGuidePictureResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetGuidePicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetGuidePicturedefaultApplicationProblemPlusJSONResponse) VisitGetGuidePictureResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18570,6 +18782,15 @@ type StrictServerInterface interface {
 	// PutGroup Make or change a group of people.
 	// (PUT /groups/{group})
 	PutGroup(ctx context.Context, request PutGroupRequestObject) (PutGroupResponseObject, error)
+	// ListGuide The pages that explain the console: all of them, or those in which something is found, the best first.
+	// (GET /guide)
+	ListGuide(ctx context.Context, request ListGuideRequestObject) (ListGuideResponseObject, error)
+	// GetGuidePage One page of the guide.
+	// (GET /guide/{page})
+	GetGuidePage(ctx context.Context, request GetGuidePageRequestObject) (GetGuidePageResponseObject, error)
+	// GetGuidePicture The picture of a page of the guide.
+	// (GET /guide/{page}/picture)
+	GetGuidePicture(ctx context.Context, request GetGuidePictureRequestObject) (GetGuidePictureResponseObject, error)
 	// GetHealth What the catalog needs: reports that fail, grow slow, are not used, are there twice or say too little, each with what mends it.
 	// (GET /health)
 	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
@@ -21257,6 +21478,84 @@ func (sh *strictHandler) PutGroup(ctx *gin.Context, group string, params PutGrou
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutGroupResponseObject); ok {
 		if err := validResponse.VisitPutGroupResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListGuide operation middleware
+func (sh *strictHandler) ListGuide(ctx *gin.Context, params ListGuideParams) {
+	var request ListGuideRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGuide(ctx, request.(ListGuideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGuide")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListGuideResponseObject); ok {
+		if err := validResponse.VisitListGuideResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGuidePage operation middleware
+func (sh *strictHandler) GetGuidePage(ctx *gin.Context, page string) {
+	var request GetGuidePageRequestObject
+
+	request.Page = page
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGuidePage(ctx, request.(GetGuidePageRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGuidePage")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGuidePageResponseObject); ok {
+		if err := validResponse.VisitGetGuidePageResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetGuidePicture operation middleware
+func (sh *strictHandler) GetGuidePicture(ctx *gin.Context, page string) {
+	var request GetGuidePictureRequestObject
+
+	request.Page = page
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetGuidePicture(ctx, request.(GetGuidePictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetGuidePicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetGuidePictureResponseObject); ok {
+		if err := validResponse.VisitGetGuidePictureResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

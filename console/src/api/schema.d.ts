@@ -912,6 +912,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pages that explain the console: all of them, or those in which something is found, the best first. */
+        get: operations["listGuide"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guide/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        /** One page of the guide. */
+        get: operations["getGuidePage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guide/{page}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        /** The picture of a page of the guide. */
+        get: operations["getGuidePicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/glossary": {
         parameters: {
             query?: never;
@@ -5341,6 +5396,24 @@ export interface components {
             /** @description Why it would fail. */
             failed?: string;
         };
+        GuideLine: {
+            /** @example results */
+            id: string;
+            title: string;
+            /** @description What the place is for. */
+            line: string;
+        };
+        GuidePage: {
+            id: string;
+            title: string;
+            line: string;
+            /** @description All of it, as Markdown. */
+            text: string;
+            /** @description What is below the title and the line. */
+            html: string;
+            /** @description It has one. */
+            picture: boolean;
+        };
         PickedColumn: {
             heading: string;
             /** @description Cells that have a value. */
@@ -7726,6 +7799,75 @@ export interface operations {
                 };
                 content: {
                     "*/*": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    listGuide: {
+        parameters: {
+            query?: {
+                search?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The pages. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideLine"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getGuidePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidePage"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    getGuidePicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             default: components["responses"]["Wrong"];

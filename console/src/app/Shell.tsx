@@ -13,6 +13,7 @@ import { sayIn } from '../parts/said'
 import { Failure } from '../parts/Failure'
 import { UndoStrip } from '../trash/UndoStrip'
 import { Mark } from './Mark'
+import { About } from './About'
 import { placesOf } from './places'
 import { PlacesMenu } from './PlacesMenu'
 import classes from './Shell.module.css'
@@ -91,7 +92,7 @@ export function Shell() {
             </svg>
           </ActionIcon>
           <PersonMenu who={who} />
-          <ActionIcon variant="subtle" aria-label="Keys" className={classes.keys} onClick={open}>
+          <ActionIcon variant="subtle" aria-label="Help and keys" className={classes.keys} onClick={open}>
             ?
           </ActionIcon>
           <ActionIcon
@@ -111,7 +112,8 @@ export function Shell() {
             <Palette who={who} onClose={found} />
           </Suspense>
         )}
-        <Modal opened={help} onClose={close} title="Keys">
+        <Modal opened={help} onClose={close} title="Help and keys">
+          <About onGo={close} />
           <Table>
             <Table.Tbody>
               {keys.map(([key, does]) => (

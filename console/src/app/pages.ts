@@ -15,6 +15,7 @@ const load = {
   sending: async () => ({ Component: (await import('../sending/SendingPage')).SendingPage }),
   trash: async () => ({ Component: (await import('../trash/TrashPage')).TrashPage }),
   office: async () => ({ Component: (await import('../office/OfficePage')).OfficePage }),
+  guide: async () => ({ Component: (await import('../guide/GuidePage')).GuidePage }),
   draft: async () => ({ Component: (await import('../office/drafts/DraftPage')).DraftPage }),
 }
 
@@ -32,6 +33,8 @@ export const routes = [
   { path: '/results/:result', lazy: load.result },
   { path: '/timetable', lazy: load.timetable },
   { path: '/sending', lazy: load.sending },
+  { path: '/guide', lazy: load.guide },
+  { path: '/guide/:page', lazy: load.guide },
   { path: '/office', lazy: load.office },
   { path: '/office/drafts/:draft', lazy: load.draft },
 ]

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react'
+import { About } from '../app/About'
 import { moveFocus } from './moveFocus'
 import classes from './List.module.css'
 import { Heading } from './Heading'
@@ -28,6 +29,7 @@ export function List({ title, further, tools, heads, right = [], empty, children
         )}
         {tools}
       </header>
+      {!further && <About className={classes.about} />}
       {empty || (
         <table className={classes.table} onKeyDown={e => moveFocus(e, 'td:first-child a')}>
           <thead>

@@ -82,6 +82,9 @@ export function PersonMenu({ who }: Props) {
           <button type="button" onClick={() => choose('preferences')}>
             Preferences
           </button>
+          <button type="button" onClick={() => (setMenu(false), navigate('/guide'))}>
+            Guide
+          </button>
           <button type="button" onClick={() => (setMenu(false), navigate('/trash'))}>
             Trash
           </button>
