@@ -156,7 +156,8 @@ export function Grid({
     if (above !== undefined) fill([[entering?.at(above, c.id)?.value ?? '']])
   }
   const onCopy = (e: React.ClipboardEvent) => {
-    if (!pick.area || !picked.data || !document.getSelection()?.isCollapsed) return
+    const typing = (e.target as HTMLElement).closest('input, textarea')
+    if (!pick.area || !picked.data || typing || !document.getSelection()?.isCollapsed) return
     e.preventDefault()
     e.clipboardData.setData('text/plain', picked.data.text)
   }
