@@ -4925,6 +4925,12 @@ type ListControlsParams struct {
 	Limit  *Limit  `form:"limit,omitempty" json:"limit,omitempty"`
 }
 
+// SayControlParams defines parameters for SayControl.
+type SayControlParams struct {
+	// Paused Its timetable waits, so that no next moment is said.
+	Paused *bool `form:"paused,omitempty" json:"paused,omitempty"`
+}
+
 // PutControlParams defines parameters for PutControl.
 type PutControlParams struct {
 	// IfMatch Revision that is changed; left out to make something new.

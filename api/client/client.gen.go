@@ -237,14 +237,14 @@ type ClientInterface interface {
 	// Takes any type of body and a specified content type.
 	//
 	// Corresponds with POST /controls/said (the `SayControl` operationId).
-	SayControlWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+	SayControlWithBody(ctx context.Context, params *SayControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SayControl What a run control comes to, in words, also one that is not whole yet.
 	//
 	// Takes a body of the `application/json` content type.
 	//
 	// Corresponds with POST /controls/said (the `SayControl` operationId).
-	SayControl(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+	SayControl(ctx context.Context, params *SayControlParams, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// TryControlWithBody What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
 	//
@@ -2290,8 +2290,8 @@ func (c *Client) ListControls(ctx context.Context, params *ListControlsParams, r
 // Takes any type of body and a specified content type.
 //
 // Corresponds with POST /controls/said (the `SayControl` operationId).
-func (c *Client) SayControlWithBody(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewSayControlRequestWithBody(c.Server, contentType, body)
+func (c *Client) SayControlWithBody(ctx context.Context, params *SayControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSayControlRequestWithBody(c.Server, params, contentType, body)
 	if err != nil {
 		return nil, err
 	}
@@ -2307,8 +2307,8 @@ func (c *Client) SayControlWithBody(ctx context.Context, contentType string, bod
 // Takes a body of the `application/json` content type.
 //
 // Corresponds with POST /controls/said (the `SayControl` operationId).
-func (c *Client) SayControl(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
-	req, err := NewSayControlRequest(c.Server, body)
+func (c *Client) SayControl(ctx context.Context, params *SayControlParams, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewSayControlRequest(c.Server, params, body)
 	if err != nil {
 		return nil, err
 	}
@@ -7775,18 +7775,18 @@ func NewListControlsRequest(server string, params *ListControlsParams) (*http.Re
 }
 
 // NewSayControlRequest calls the generic SayControl builder with application/json body
-func NewSayControlRequest(server string, body SayControlJSONRequestBody) (*http.Request, error) {
+func NewSayControlRequest(server string, params *SayControlParams, body SayControlJSONRequestBody) (*http.Request, error) {
 	var bodyReader io.Reader
 	buf, err := json.Marshal(body)
 	if err != nil {
 		return nil, err
 	}
 	bodyReader = bytes.NewReader(buf)
-	return NewSayControlRequestWithBody(server, "application/json", bodyReader)
+	return NewSayControlRequestWithBody(server, params, "application/json", bodyReader)
 }
 
 // NewSayControlRequestWithBody constructs an http.Request for the SayControl method, with any body, and a specified content type
-func NewSayControlRequestWithBody(server string, contentType string, body io.Reader) (*http.Request, error) {
+func NewSayControlRequestWithBody(server string, params *SayControlParams, contentType string, body io.Reader) (*http.Request, error) {
 	var err error
 
 	serverURL, err := url.Parse(server)
@@ -7802,6 +7802,33 @@ func NewSayControlRequestWithBody(server string, contentType string, body io.Rea
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Paused != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "paused", *params.Paused, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodPost, queryURL.String(), body)
@@ -20095,14 +20122,14 @@ type ClientWithResponsesInterface interface {
 	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /controls/said (the `SayControl` operationId).
-	SayControlWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayControlResponse, error)
+	SayControlWithBodyWithResponse(ctx context.Context, params *SayControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayControlResponse, error)
 
 	// SayControlWithResponse What a run control comes to, in words, also one that is not whole yet.
 	//
 	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /controls/said (the `SayControl` operationId).
-	SayControlWithResponse(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*SayControlResponse, error)
+	SayControlWithResponse(ctx context.Context, params *SayControlParams, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*SayControlResponse, error)
 
 	// TryControlWithBodyWithResponse What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
 	//
@@ -33379,8 +33406,8 @@ func (c *ClientWithResponses) ListControlsWithResponse(ctx context.Context, para
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /controls/said (the `SayControl` operationId).
-func (c *ClientWithResponses) SayControlWithBodyWithResponse(ctx context.Context, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayControlResponse, error) {
-	rsp, err := c.SayControlWithBody(ctx, contentType, body, reqEditors...)
+func (c *ClientWithResponses) SayControlWithBodyWithResponse(ctx context.Context, params *SayControlParams, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*SayControlResponse, error) {
+	rsp, err := c.SayControlWithBody(ctx, params, contentType, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}
@@ -33392,8 +33419,8 @@ func (c *ClientWithResponses) SayControlWithBodyWithResponse(ctx context.Context
 // Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /controls/said (the `SayControl` operationId).
-func (c *ClientWithResponses) SayControlWithResponse(ctx context.Context, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*SayControlResponse, error) {
-	rsp, err := c.SayControl(ctx, body, reqEditors...)
+func (c *ClientWithResponses) SayControlWithResponse(ctx context.Context, params *SayControlParams, body SayControlJSONRequestBody, reqEditors ...RequestEditorFn) (*SayControlResponse, error) {
+	rsp, err := c.SayControl(ctx, params, body, reqEditors...)
 	if err != nil {
 		return nil, err
 	}

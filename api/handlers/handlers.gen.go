@@ -85,7 +85,7 @@ type ServerInterface interface {
 	ListControls(c *gin.Context, params ListControlsParams)
 	// SayControl What a run control comes to, in words, also one that is not whole yet.
 	// (POST /controls/said)
-	SayControl(c *gin.Context)
+	SayControl(c *gin.Context, params SayControlParams)
 	// TryControl What would come of a run control, kept or not: who would get what, and how many rows. Nothing is kept or sent.
 	// (POST /controls/trial)
 	TryControl(c *gin.Context)
@@ -1331,6 +1331,20 @@ func (siw *ServerInterfaceWrapper) ListControls(c *gin.Context) {
 // SayControl operation middleware
 func (siw *ServerInterfaceWrapper) SayControl(c *gin.Context) {
 
+	var err error
+	_ = err
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SayControlParams
+
+	// ------------- Optional query parameter "paused" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "paused", c.Request.URL.Query(), &params.Paused, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter paused: %w", err), http.StatusBadRequest)
+		return
+	}
+
 	for _, middleware := range siw.HandlerMiddlewares {
 		middleware(c)
 		if c.IsAborted() {
@@ -1338,7 +1352,7 @@ func (siw *ServerInterfaceWrapper) SayControl(c *gin.Context) {
 		}
 	}
 
-	siw.Handler.SayControl(c)
+	siw.Handler.SayControl(c, params)
 }
 
 // TryControl operation middleware
@@ -10064,7 +10078,8 @@ func (response ListControlsdefaultApplicationProblemPlusJSONResponse) VisitListC
 }
 
 type SayControlRequestObject struct {
-	Body *SayControlJSONRequestBody
+	Params SayControlParams
+	Body   *SayControlJSONRequestBody
 }
 
 type SayControlResponseObject interface {
@@ -19929,8 +19944,10 @@ func (sh *strictHandler) ListControls(ctx *gin.Context, params ListControlsParam
 }
 
 // SayControl operation middleware
-func (sh *strictHandler) SayControl(ctx *gin.Context) {
+func (sh *strictHandler) SayControl(ctx *gin.Context, params SayControlParams) {
 	var request SayControlRequestObject
+
+	request.Params = params
 
 	var body SayControlJSONRequestBody
 	var err error

@@ -26,12 +26,14 @@ control that is not kept yet is read of its file; - is standard input.`,
 		Args:              talk.Args(cobra.ExactArgs(1)),
 		ValidArgsFunction: c.completeControl,
 		RunE: func(cmd *cobra.Command, given []string) error {
-			change, err := c.changeOf(cmd.Context(), given[0])
+			change, paused, err := c.changeOf(cmd.Context(), given[0])
 			if err != nil {
 				return err
 			}
 			said, err := talk.Fetch[api.ControlSaid](c.Program,
-				func(a *client.Client) (*http.Response, error) { return a.SayControl(cmd.Context(), change) })
+				func(a *client.Client) (*http.Response, error) {
+					return a.SayControl(cmd.Context(), &api.SayControlParams{Paused: &paused}, change)
+				})
 			if err != nil {
 				return err
 			}
@@ -49,18 +51,20 @@ control that is not kept yet is read of its file; - is standard input.`,
 	}
 }
 
-// changeOf is a run control that is kept, or in a file.
-func (c *Program) changeOf(ctx context.Context, given string) (api.ControlChange, error) {
+// changeOf is a run control that is kept, or in a file, and whether its timetable waits.
+func (c *Program) changeOf(ctx context.Context, given string) (change api.ControlChange, paused bool, err error) {
 	if _, err := os.Stat(given); err == nil || given == "-" {
-		return readControl(given)
+		change, err = readControl(given)
+		return change, false, err
 	}
 	k, err := c.control(ctx, given)
 	if err != nil {
-		return api.ControlChange{}, err
+		return change, false, err
 	}
-	return api.ControlChange{Title: k.Title, Shared: k.Shared, Steps: k.Steps, Outputs: k.Outputs, Rows: k.Rows,
+	change = api.ControlChange{Title: k.Title, Shared: k.Shared, Steps: k.Steps, Outputs: k.Outputs, Rows: k.Rows,
 		Seconds: k.Seconds, Hours: k.Hours, Empty: api.ControlChangeEmpty(k.Empty), KeepDays: k.KeepDays,
-		Restate: k.Restate, Send: k.Send, Split: k.Split, Timetable: k.Timetable}, nil
+		Restate: k.Restate, Send: k.Send, Split: k.Split, Timetable: k.Timetable}
+	return change, k.Paused != nil && *k.Paused, nil
 }
 
 // drawTrial draws a line for each run that would be, and tells who would get nothing.

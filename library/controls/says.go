@@ -129,7 +129,10 @@ func (a *Access) sayWhen(ctx context.Context, c Control) string {
 	if !strings.HasPrefix(said, "every") {
 		said = "on " + said
 	}
-	if len(next) > 0 && !c.Paused {
+	if c.Paused {
+		return said + ", once its timetable goes on"
+	}
+	if len(next) > 0 {
 		said += ", next " + next[0].In(a.Zone()).Format("Mon 2 Jan 2006")
 	}
 	return said

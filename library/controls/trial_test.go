@@ -24,6 +24,9 @@ func TestWhatAControlComesTo(t *testing.T) {
 		"Runs Intake lots and Staff list every day at 06:30, next Fri 16 Oct 2026, and sends a message to nobody yet.": {
 			Steps:     []controls.Step{lots, {Report: "staff-list"}},
 			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6*60 + 30}, Send: &sending.Send{}},
+		"Runs Staff list every day at 06:30, once its timetable goes on.": {
+			Control: model.Control{Paused: true}, Steps: []controls.Step{{Report: "staff-list"}},
+			Timetable: &timetable.Timetable{Rule: "FREQ=DAILY", At: 6*60 + 30}},
 		"Runs Intake lots for each district, and sends a spreadsheet, a PDF and a CSV file to whoever stands for the " +
 			"district, boss@brackenfell.example and the folder month, when there are rows. It runs when somebody asks.": {
 			Steps: []controls.Step{lots}, Outputs: []string{"kept", "xlsx", "pdf", "csv"},

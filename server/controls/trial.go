@@ -16,6 +16,7 @@ func (s Controls) SayControl(ctx context.Context,
 	if err != nil {
 		return nil, err
 	}
+	c.Paused = answer.Value(r.Params.Paused)
 	said := answer.As(ctx).Controls.Say(ctx, c)
 	return handlers.SayControl200JSONResponse{What: said.What, How: said.How, To: said.To, When: said.When,
 		All: said.All}, nil

@@ -9727,7 +9727,10 @@ export interface operations {
     };
     sayControl: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Its timetable waits, so that no next moment is said. */
+                paused?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -23,13 +23,12 @@ export function RunNow({ control, onRun }: Props) {
       ),
     onSuccess: () => (setOther(''), onRun()),
   })
-  const said = useSaid(control)
+  const said = useSaid(control, control.paused)
   const refused = run.error instanceof Refusal ? run.error.problem : undefined
   return (
     <>
       <p className={classes.terms} data-said>
         {said?.all} {said && capital(said.how)}.{control.shared && ` Shared with ${control.shared}.`}
-        {control.paused && ' Its timetable is paused.'}
       </p>
       <Group align="flex-end">
         <Button data-run loading={run.isPending} onClick={() => run.mutate()}>

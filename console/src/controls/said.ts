@@ -3,11 +3,11 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { answer, api, type ControlChange } from '../api/client'
 
 /** What a run control comes to, in words, as the service tells it. */
-export function useSaid(change: ControlChange) {
+export function useSaid(change: ControlChange, paused = false) {
   const [asked] = useDebouncedValue(change, 250)
   const said = useQuery({
-    queryKey: ['control-said', asked],
-    queryFn: () => answer(api.POST('/controls/said', { body: asked })),
+    queryKey: ['control-said', asked, paused],
+    queryFn: () => answer(api.POST('/controls/said', { params: { query: { paused } }, body: asked })),
     placeholderData: keepPreviousData,
     retry: false,
   })
