@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"strconv"
 	"strings"
 	"testing"
 
@@ -98,4 +99,25 @@ func TestColumnsAndCells(t *testing.T) {
 	b.press("Where it comes from")
 	b.until(`document.querySelector('[data-origin]')?.innerText.includes('Net weight')`)
 	b.shot("origin")
+}
+
+// TestFoldedColumnsAreNotPicked picks all cells of a sheet of which a group of columns is folded away: as
+// many columns are copied as are seen.
+func TestFoldedColumnsAreNotPicked(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "staff-list", api.Values{})
+	b := openBrowser(t)
+	b.signIn(s, "runa")
+	b.open(s.URL + "/results/" + result)
+	b.click("[role=columnheader] [aria-expanded=true][type=button]:not([data-filter])")
+	b.until(`document.querySelector('[role=columnheader] [aria-expanded=false]:not([data-filter])')`)
+	seen := b.value(`String(document.querySelector('[data-kind=row]').children.length)`)
+	b.value(`(document.querySelector('[data-sheet]').focus(), '')`)
+	b.withCtrl("a")
+	b.until(`document.querySelector('[data-picked]')?.innerText.includes('cells')`)
+	heads, _, _ := strings.Cut(b.copied(), "\n")
+	if got := strconv.Itoa(len(strings.Split(heads, "\t"))); got != seen {
+		t.Errorf("%s columns are seen, and copied are %q", seen, heads)
+	}
 }

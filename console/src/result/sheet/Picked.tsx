@@ -15,9 +15,11 @@ export function usePicked(
   columns: number[],
 ) {
   const view = sheet.kept?.id ?? sheet.view
-  const span = area && { left: columns[area.left], right: columns[area.right] }
+  // Columns that are folded away are not picked over.
+  const folded = sheet.columns.length === sheet.columns_of && columns.length < sheet.columns_of
+  const column = folded ? columns.map(i => sheet.columns[i].id) : query(reading).column
   return useQuery({
-    queryKey: ['cells', result, view, reading, area, span],
+    queryKey: ['cells', result, view, reading, area, column],
     queryFn: () =>
       answer(
         api.GET('/results/{result}/views/{view}/cells', {
@@ -25,10 +27,11 @@ export function usePicked(
             path: { result, view },
             query: {
               ...query(reading),
+              column,
               first: area!.first,
               count: area!.last - area!.first + 1,
-              first_column: span!.left,
-              column_count: span!.right - span!.left + 1,
+              first_column: area!.left,
+              column_count: area!.right - area!.left + 1,
             },
           },
         }),
