@@ -59,7 +59,7 @@ core/entries: core/frame core/nearest core/period core/report
 core/series: core/changes core/frame core/period core/report
 core/reconcile: core/fold core/frame core/period core/report core/shown core/timetable
 
-model: core/ask core/checks core/nearest core/period core/reconcile core/report
+model: core/ask core/checks core/nearest core/period core/reconcile core/report core/shown
 seal: core/frame model
 grid: core/frame core/nearest core/period core/rescue source/cells
 statement: core/frame core/period core/reconcile core/report grid
@@ -87,7 +87,7 @@ deliver:
 deliver/mailbox:
 render/chart: core/drawn core/frame core/shown
 render/document: core/frame core/report core/sheet core/shown
-render/paper: core/frame core/period core/report core/sheet core/shown render/chart render/document
+render/paper: core/frame core/period core/report core/sheet render/chart render/document
 render: core/drawn core/frame core/nearest core/report core/rescue core/sheet core/shown render/chart render/document
 render: render/paper
 runner: core/rescue model
@@ -103,7 +103,7 @@ store/audit: core/audit model store/db
 cli/audit: api api/client cli/talk core/audit
 server/audit: api api/handlers core/audit model server/answer
 library/background: core/rescue library/acting model
-library/access: core/nearest core/period core/report identity/passkey library/acting model
+library/access: core/nearest core/period core/report core/shown identity/passkey library/acting model
 library/catalog: core/definition core/fold core/manuscript core/nearest core/param core/period core/query core/report
 library/catalog: core/revision core/search library/access library/acting library/background model source source/apart
 library/catalog: source/files source/flightsql source/lookup source/mariadb source/oracle source/postgres
@@ -165,7 +165,7 @@ server/catalog: api api/handlers core/param core/period core/report library/aski
 server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
-server/desk: api api/handlers core/frame core/shown library/acting library/desk server/answer
+server/desk: api api/handlers core/frame library/acting library/desk server/answer
 server/guide: api api/handlers library/guide server/answer
 server/backup: api api/handlers core/rescue library/backup server/answer
 server/care: api api/handlers core/period model server/answer
@@ -203,7 +203,7 @@ cli/people: api api/client cli/catalog cli/talk
 cli/reading: api api/client cli/catalog cli/talk
 cli/sending: api api/client cli/reading cli/talk
 cli/shelf: api api/client cli/talk
-cli/talk: api api/client core/nearest
+cli/talk: api api/client core/nearest core/shown
 cli/entering: api api/client cli/talk
 cli/history: api api/client cli/capture cli/talk
 cli/reconciling: api api/client cli/capture cli/talk

@@ -4722,8 +4722,14 @@ type ViewBody struct {
 
 // Ways How a person likes the console; what is left out is as everybody has it.
 type Ways struct {
+	// Days How days are written: words 30 Sep 2026, dots 30.09.2026, slashes 30/09/2026, month-first 09/30/2026 or iso 2026-09-30. In words where it is left out.
+	Days *string `json:"days,omitempty"`
+
 	// Density How lines of sheets stand: roomy or close.
 	Density *string `json:"density,omitempty"`
+
+	// Numbers How numbers are written, by the mark between thousands: comma 1,234.5, dot 1.234,5, space 1 234,5 or apostrophe 1’234.5. As the languages that the browser asks for have it where it is left out.
+	Numbers *string `json:"numbers,omitempty"`
 
 	// Opens The place that it opens with: desk, catalog, controls, runs or results.
 	Opens *string `json:"opens,omitempty"`
@@ -4737,6 +4743,8 @@ type Ways struct {
 
 // Who defines model for Who.
 type Who struct {
+	// Form How numbers and days are written for them, by their ways or else by what their browser asks for.
+	Form   WhoForm  `json:"form"`
 	Groups []string `json:"groups"`
 	Name   string   `json:"name"`
 
@@ -4760,6 +4768,12 @@ type Who struct {
 
 	// Zone IANA time zone in which moments are said to the person.
 	Zone string `json:"zone"`
+}
+
+// WhoForm How numbers and days are written for them, by their ways or else by what their browser asks for.
+type WhoForm struct {
+	Days    string `json:"days"`
+	Numbers string `json:"numbers"`
 }
 
 // WhoRights defines model for Who.Rights.

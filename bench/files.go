@@ -16,6 +16,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/render"
 	"mantilla/render/document"
 	"mantilla/render/paper"
@@ -29,7 +30,7 @@ func documentOf(s *sheet.Sheet) *document.Document {
 		AskedBy:   "bench",
 		RanAt:     time.Unix(0, 0),
 		WrittenAt: time.Unix(0, 0),
-		Zone:      time.UTC,
+		Form:      shown.Form{Zone: time.UTC},
 		Sheets:    []*sheet.Sheet{s},
 	}
 }

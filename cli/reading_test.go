@@ -68,7 +68,7 @@ func TestAResultIsReadAtTheTerminal(t *testing.T) {
 		{"dora", "figure R-1 yes '--group=net_kg > 300' --of=net_kg --limit 1", 0,
 			"Net weight, kg of net weight > 300 yes:|they agree|'(net_kg > 300)=yes'"},
 		{"dora", "show R-1 --filter 'net_kg>300' --limit 1", 0, "Of which net weight more than 300:"},
-		{"dora", "show R-1 --filter 'received>2026-09-15' --limit 1", 0, "Of which received after 2026-09-15:"},
+		{"dora", "show R-1 --filter 'received>2026-09-15' --limit 1", 0, "Of which received after 15 Sep 2026:"},
 		{"dora", "show R-1 --filter 'keeper>A'", 2, "> goes with numbers and days, and keeper holds text"},
 		{"dora", "values R-1 grade", 0, "Select|" + kg[0]},
 		{"dora", "values R-1 grad", 2, "did you mean grade?"},

@@ -83,6 +83,7 @@ func TestAServiceComesBackFromABackup(t *testing.T) {
 // TestADamagedResultComesBack, by one command, from a back-up in which it is whole; the others go on
 // being read meanwhile.
 func TestADamagedResultComesBack(t *testing.T) {
+	t.Parallel()
 	data := t.TempDir()
 	service, url, token := serve(t, "demo", "--data", data, "--address", "127.0.0.1:0")
 	own := filepath.Join(t.TempDir(), "own.backup")

@@ -17,6 +17,7 @@ import (
 // TestThePackageIsInstalled makes the Debian package, installs it below a directory, and runs the service
 // as its unit would.
 func TestThePackageIsInstalled(t *testing.T) {
+	t.Parallel()
 	run := func(name string, args ...string) string {
 		t.Helper()
 		cmd := exec.CommandContext(t.Context(), name, args...)

@@ -12,6 +12,7 @@ import (
 // TestSigningInByAProvider sends somebody there and back, makes their account, and keeps to what the
 // provider says of their groups and units; who is not let in is told why.
 func TestSigningInByAProvider(t *testing.T) {
+	t.Parallel()
 	port, err := pgserver.FreePort(t.Context())
 	if err != nil {
 		t.Fatal(err)

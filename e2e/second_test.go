@@ -13,6 +13,7 @@ import (
 
 // TestASecondFactorInTheConsole is set up, asked for at the next sign-in, and taken away.
 func TestASecondFactorInTheConsole(t *testing.T) {
+	t.Parallel()
 	s := demotest.Start(t)
 	b := openBrowser(t)
 	b.signIn(s, "lila")

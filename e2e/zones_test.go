@@ -4,6 +4,9 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
 	"mantilla/api"
 	"mantilla/demo/demotest"
 )
@@ -102,5 +105,36 @@ func TestMomentsInOnesOwnZoneAreSaidEverywhere(t *testing.T) {
 	}
 	if back := kept(b); back != home {
 		t.Errorf("home again %q", back)
+	}
+
+	// Figures and days in the form of the person: what they read, type and copy, here and there.
+	command(t, s.URL, token, "ways", "--numbers", "dot", "--days", "dots")
+	lots := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
+	b.open(s.URL + "/results/" + lots + "?lots.filter=received%3E%3D2026-09-01")
+	b.shows("Of which received at least 01.09.2026")
+	b.click("[data-filter=net_kg]")
+	b.fill("[name=from]", "1.000,5")
+	b.keys(kb.Enter)
+	b.shows("net weight at least 1.000,5")
+	b.until(`location.search.includes('1000.5')`)
+	b.open(s.URL + "/results/" + lots + "?lots.filter=received%3E%3D2026-09-01")
+	b.until(`document.querySelector('[data-kind=row] > :nth-child(8)')`)
+	cell := b.value(`document.querySelector('[data-kind=row] > :nth-child(8)').innerText`)
+	b.value(`(document.querySelector('[data-sheet]').focus(), '')`)
+	b.keys(kb.Home)
+	b.until(`document.querySelector('[data-hand]')`)
+	for range 8 {
+		b.keys(kb.ArrowRight)
+	}
+	b.do(chromedp.KeyEvent(kb.ArrowDown, chromedp.KeyModifiers(chromedp.ModifierShift)))
+	b.shows("2 cells")
+	if copied := b.copied(); !strings.Contains(cell, ",") || !strings.Contains(copied, strings.ReplaceAll(cell, ".", "")) {
+		t.Errorf("%q is copied of %q", copied, cell)
+	}
+	b.shot("form")
+	if rows := command(t, s.URL, token, "show", lots, "--filter", "received>=2026-09-01", "--limit",
+		"1").out; !strings.Contains(
+		rows, cell) {
+		t.Errorf("the command line does not have %s in\n%s", cell, rows)
 	}
 }

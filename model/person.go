@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"mantilla/core/report"
+	"mantilla/core/shown"
 )
 
 // Sight says whose runs and results are seen: of the reports that are open to
@@ -114,8 +115,11 @@ type Ways struct {
 	Density string `json:"density,omitempty"` // how lines stand: roomy or close
 	Scheme  string `json:"scheme,omitempty"`  // light or dark; "" as the machine is
 	Week    string `json:"week,omitempty"`    // its first day: monday, sunday or saturday
+	Numbers string `json:"numbers,omitempty"` // how they are written; "" as the browser has it
+	Days    string `json:"days,omitempty"`    // how they are written
 }
 
 // WaysToChoose are what each of the ways may be, by name.
 var WaysToChoose = map[string][]string{"opens": {"desk", "catalog", "controls", "runs", "results"},
-	"density": {"roomy", "close"}, "scheme": {"light", "dark"}, "week": {"monday", "sunday", "saturday"}}
+	"density": {"roomy", "close"}, "scheme": {"light", "dark"}, "week": {"monday", "sunday", "saturday"},
+	"numbers": shown.NumberForms, "days": shown.DayForms}

@@ -11,7 +11,6 @@ import (
 
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
-	"mantilla/core/shown"
 )
 
 // styles are the looks of a worksheet's cells, by column.
@@ -108,7 +107,7 @@ func (x *worksheet) value(v frame.Value) any {
 	case v.Kind == frame.Text || v.Text != "":
 		return v.Text
 	case v.Grain != "":
-		return shown.Text(v, x.document.Zone)
+		return x.document.Form.Text(v)
 	case v.Kind.Numeric():
 		if n := int64(v.Number.Digits.LowBits()); v.Number.Digits.HighBits() == n>>63 {
 			return x.cell(frame.Field{Kind: v.Kind, Scale: v.Number.Scale}, n)
@@ -135,7 +134,7 @@ func (x *worksheet) cell(f frame.Field, v int64) any {
 		}
 		return v - epoch
 	case frame.Timestamp:
-		t := time.UnixMicro(v).In(x.document.Zone)
+		t := time.UnixMicro(v).In(x.document.Form.Zone)
 		_, offset := t.Zone()
 		return float64(v/1_000_000+int64(offset))/86400 - epoch
 	case frame.Flag:
@@ -254,12 +253,12 @@ func (x *worksheet) widths() []float64 {
 		}
 		for i, series := range x.sheet.Chart.Series {
 			for _, v := range series.Figures {
-				see(i+1, shown.Text(v, time.UTC))
+				see(i+1, x.document.Form.In(time.UTC).Text(v))
 			}
 		}
 	} else {
 		for i, t := range x.sheet.Totals {
-			see(x.before+i, shown.Text(t.Value, time.UTC))
+			see(x.before+i, x.document.Form.In(time.UTC).Text(t.Value))
 		}
 		lines, err := x.sheet.Read(x.job.ctx, 0, 400)
 		if err != nil {
@@ -267,7 +266,7 @@ func (x *worksheet) widths() []float64 {
 		}
 		for _, l := range lines {
 			for i, v := range l.Cells {
-				see(x.before+i, shown.Text(v, time.UTC))
+				see(x.before+i, x.document.Form.In(time.UTC).Text(v))
 			}
 			if l.Kind != sheet.RowLine && l.Level > 0 {
 				see(l.Level-1, x.sheet.KeyText(l.Key))

@@ -60,7 +60,7 @@ func (w *htmlWriter) put(format string, args ...any) { fmt.Fprintf(w.Writer, for
 
 func (w *htmlWriter) chart(s *sheet.Sheet) error {
 	var b strings.Builder
-	if err := chart.SVG(&b, s.Chart, w.document.Zone, drawnWidth, chart.Height(s.Chart, drawnHeight)); err != nil {
+	if err := chart.SVG(&b, s.Chart, w.document.Form, drawnWidth, chart.Height(s.Chart, drawnHeight)); err != nil {
 		return err
 	}
 	drawing := b.String()
@@ -68,7 +68,7 @@ func (w *htmlWriter) chart(s *sheet.Sheet) error {
 		drawing = drawing[at:] // a page is no XML document
 	}
 	w.put("<figure role=\"img\" aria-label=\"%s\">%s</figure>",
-		html.EscapeString(s.View.Title+": "+s.Chart.Says(w.document.Zone, 2000)), drawing)
+		html.EscapeString(s.View.Title+": "+s.Chart.Says(w.document.Form, 2000)), drawing)
 	return nil
 }
 

@@ -15,6 +15,7 @@ import (
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 	"mantilla/render/document"
 )
@@ -117,7 +118,7 @@ func TestMarksAreWordsWithLooks(t *testing.T) {
 // TestTableAsPeopleReadIt holds what pages, web pages and texts are made of.
 func TestTableAsPeopleReadIt(t *testing.T) {
 	d := document.Document{
-		Zone:   time.UTC,
+		Form:   shown.Form{Zone: time.UTC},
 		Base:   "https://reports.example.org",
 		Values: []document.Value{{Parameter: "received", Resolved: "2026-01-01/2026-12-31"}},
 	}

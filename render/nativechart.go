@@ -37,7 +37,7 @@ func (x *worksheet) nativeChart(last int) error {
 		Legend:       excelize.ChartLegend{Position: "bottom"},
 		ShowBlanksAs: "gap",
 		VaryColors:   new(c.Form == "pie"),
-		Format:       excelize.GraphicOptions{AltText: x.sheet.View.Title + ": " + c.Says(x.document.Zone, 1000)},
+		Format:       excelize.GraphicOptions{AltText: x.sheet.View.Title + ": " + c.Says(x.document.Form, 1000)},
 		XAxis: excelize.ChartAxis{
 			Title:             chartTitle(c.X.Label),
 			Font:              excelize.Font{Color: chartInk},

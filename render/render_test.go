@@ -19,6 +19,7 @@ import (
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 	"mantilla/render/document"
 )
@@ -90,7 +91,8 @@ func writeIn(w io.Writer, format string, o Options, zone *time.Location, sheets 
 	}
 	at := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
 	d := &document.Document{Organisation: "Brackenfell Honey Cooperative", Title: "Made rows", Number: "R-000007",
-		Sentence: "Rows of 2026.", AskedBy: "runa", RanAt: at, WrittenAt: at.In(time.FixedZone("", 3600)), Zone: zone,
+		Sentence: "Rows of 2026.", AskedBy: "runa", RanAt: at, WrittenAt: at.In(time.FixedZone("", 3600)),
+		Form:   shown.Form{Zone: zone},
 		Seal:   strings.Repeat("ab", 32),
 		Values: []document.Value{{Label: "Received", Says: "2026", Parameter: "received", Resolved: "2026-01-01/2026-12-31"}},
 		Sheets: sheets}

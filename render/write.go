@@ -111,10 +111,10 @@ const drawnWidth, drawnHeight = 640, 360
 
 func writeSVG(j *job) error {
 	s := j.document.Sheets[0]
-	return chart.SVG(j.to, s.Chart, j.document.Zone, drawnWidth, chart.Height(s.Chart, drawnHeight))
+	return chart.SVG(j.to, s.Chart, j.document.Form, drawnWidth, chart.Height(s.Chart, drawnHeight))
 }
 
 func writePNG(j *job) error {
 	s := j.document.Sheets[0]
-	return chart.PNG(j.to, s.Chart, j.document.Zone, drawnWidth, chart.Height(s.Chart, drawnHeight))
+	return chart.PNG(j.to, s.Chart, j.document.Form, drawnWidth, chart.Height(s.Chart, drawnHeight))
 }

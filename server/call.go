@@ -18,5 +18,6 @@ func (s *service) signedIn(_ http.ResponseWriter, r *http.Request) (err error) {
 	if c.Who, err = s.Library.WhoHas(r.Context(), c.Secret); err != nil {
 		return err
 	}
+	c.Who.Sits(c.Numbers)
 	return nil
 }

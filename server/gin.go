@@ -83,7 +83,8 @@ func (s *service) begun(proxies networkList) gin.HandlerFunc {
 		proxied := proxies.have(c.Request.RemoteAddr) && strings.EqualFold(c.GetHeader("X-Forwarded-Proto"), "https")
 		x := &answer.Call{Library: s.Library, Below: s.Below, URL: c.Request.URL, Secret: answer.SecretIn(c.Request),
 			From:  c.ClientIP(),
-			ByTLS: c.Request.TLS != nil || proxied, Known: c.GetHeader("If-None-Match")}
+			ByTLS: c.Request.TLS != nil || proxied, Known: c.GetHeader("If-None-Match"),
+			Numbers: answer.NumbersOf(c.GetHeader("Accept-Language"))}
 		if away, err := c.Request.Cookie("mantilla-away"); err == nil {
 			x.Away = away.Value
 		}

@@ -8,15 +8,16 @@ import (
 
 	"mantilla/api"
 	"mantilla/api/client"
+	"mantilla/core/shown"
 )
 
 // At writes a moment in the person's zone, which is named: the same as the console
 // and files write it, wherever the command line runs.
-func (c *Program) At(t time.Time) string { return t.In(c.Zone()).Format("2 Jan 2006 15:04 MST") }
+func (c *Program) At(t time.Time) string { return c.form().Moment(t) }
 
 // OnDay is at with the day of the week.
 func (c *Program) OnDay(t time.Time) string {
-	return t.In(c.Zone()).Format("Mon 2 Jan 2006 15:04 MST")
+	return t.In(c.Zone()).Format("Mon ") + c.form().Moment(t)
 }
 
 // Zone asks the service once for the person's zone, which is that of the
@@ -32,8 +33,15 @@ func (c *Program) Zone() *time.Location {
 		if zone, err := time.LoadLocation(who.Zone); err == nil {
 			c.location = zone
 		}
+		c.days = who.Form.Days
 	})
 	return c.location
+}
+
+// form is how days are written for the person, and moments.
+func (c *Program) form() shown.Form {
+	zone := c.Zone()
+	return shown.Form{Zone: zone, Days: c.days}
 }
 
 // Seconds writes how long something took.

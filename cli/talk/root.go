@@ -50,6 +50,7 @@ type Program struct {
 	in       *bufio.Reader // what is typed, or written there; nil before anything was asked
 	asked    sync.Once     // guards location
 	location *time.Location
+	days     string // how they are written for the person
 }
 
 // Must is for what fails only where a command was declared wrongly.

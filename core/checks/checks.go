@@ -6,7 +6,6 @@ import (
 	"context"
 	"fmt"
 	"strings"
-	"time"
 
 	"mantilla/core/ask"
 	"mantilla/core/formula"
@@ -202,7 +201,7 @@ func (c *checking) among(ctx context.Context, check report.Check, o *Outcome) er
 	if !condition.Holds() {
 		o.State = Broken
 		for _, f := range check.With {
-			o.Groups = append(o.Groups, f.Name+" = "+shown.Text(given[f.Name], time.UTC))
+			o.Groups = append(o.Groups, f.Name+" = "+shown.Form{}.Text(given[f.Name]))
 		}
 		o.Count = len(o.Groups)
 	}
@@ -261,7 +260,7 @@ func name(groups *table.Groups, level, g int) string {
 	var parts []string
 	for ; level > 0; level-- {
 		l := &groups.Levels[level]
-		text := shown.Text(l.Key(g), time.UTC)
+		text := shown.Form{}.Text(l.Key(g))
 		if l.Key(g).Null {
 			text = "(empty)"
 		}

@@ -5,7 +5,6 @@ package drawn
 import (
 	"fmt"
 	"strings"
-	"time"
 
 	"mantilla/core/frame"
 	"mantilla/core/shown"
@@ -72,13 +71,13 @@ type Mark struct {
 
 // Says tells a chart's figures in words, for people who do not see it: each series
 // with its places, of at most so many bytes. The view's own table has them all.
-func (c *Chart) Says(zone *time.Location, most int) string {
+func (c *Chart) Says(form shown.Form, most int) string {
 	var said []string
 	for _, x := range c.Series {
 		var figures []string
 		for i, v := range x.Figures {
 			if i < len(c.Places) && !v.Null {
-				figures = append(figures, c.Places[i].Name+" "+shown.Text(v, zone))
+				figures = append(figures, c.Places[i].Name+" "+form.Text(v))
 			}
 		}
 		said = append(said, x.Label+": "+strings.Join(figures, ", "))
@@ -87,7 +86,7 @@ func (c *Chart) Says(zone *time.Location, most int) string {
 		said = append(said, fmt.Sprintf("%d points of %s by %s", c.Of, c.Y.Label, c.X.Label))
 	}
 	for _, m := range c.Marks {
-		said = append(said, "limit "+m.Label+" "+shown.Text(m.Value, zone))
+		said = append(said, "limit "+m.Label+" "+form.Text(m.Value))
 	}
 	out := strings.Join(said, "; ")
 	if len(out) > most {

@@ -2,10 +2,10 @@ package drawn_test
 
 import (
 	"fmt"
-	"time"
 
 	"mantilla/core/drawn"
 	"mantilla/core/frame"
+	"mantilla/core/shown"
 )
 
 // A chart says its figures to whoever doesn't see it.
@@ -18,8 +18,8 @@ func ExampleChart_Says() {
 			{Kind: frame.Integer, Number: frame.Exact(7, 0)},
 		}}},
 	}
-	fmt.Println(c.Says(time.UTC, 200))
-	fmt.Println(c.Says(time.UTC, 20))
+	fmt.Println(c.Says(shown.Form{}, 200))
+	fmt.Println(c.Says(shown.Form{}, 20))
 	// Output:
 	// Lots: Hollin 12, Marr 7
 	// Lots: Hollin 12 and more

@@ -25,6 +25,7 @@ import (
 type Setting struct {
 	Given    map[string]frame.Value // single values that formulas speak of
 	Calendar period.Calendar        // of the reader: moving ranges in filters, the zone
+	Form     shown.Form             // in which figures are said to the reader
 	Cache    table.Cache            // keeps what is dear to compute; [table.Fresh] where nothing does
 }
 

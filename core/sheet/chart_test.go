@@ -10,6 +10,7 @@ import (
 	"mantilla/core/drawn"
 	"mantilla/core/frame"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 )
 
 func timeMonth(m int) time.Month { return time.Month(m) }
@@ -94,14 +95,15 @@ func TestAChartIsSaid(t *testing.T) {
 		Fill:   true,
 		Marks:  []report.Mark{{At: "7.5", Label: "Target"}},
 	})
-	if got := line.Says(time.UTC, 1000); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0; Lots: Jul "+
+	if got := line.Says(shown.Form{},
+		1000); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0; Lots: Jul "+
 		"2026 3, Sep 2026 2, Oct 2026 1; limit Target 7.5" {
 		t.Errorf("said %s", got)
 	}
-	if got := line.Says(time.UTC, 60); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0 and more" {
+	if got := line.Says(shown.Form{}, 60); got != "Net weight, kg: Jul 2026 35.0, Sep 2026 10.0, Oct 2026 5.0 and more" {
 		t.Errorf("cut to %s", got)
 	}
-	if got := of(report.View{Drawn: "scatter", X: "received", Y: "kg", Label: "lot"}).Says(time.UTC,
+	if got := of(report.View{Drawn: "scatter", X: "received", Y: "kg", Label: "lot"}).Says(shown.Form{},
 		1000); !strings.HasPrefix(got, "6 points of Net weight") {
 		t.Errorf("points: %s", got)
 	}

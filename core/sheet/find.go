@@ -9,7 +9,6 @@ import (
 
 	"mantilla/core/fold"
 	"mantilla/core/frame"
-	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -103,14 +102,14 @@ func (x sayings) In(field frame.Field) func(c *frame.Column, row int) bool {
 	if !field.Kind.Numeric() || field.Names != nil {
 		return func(c *frame.Column, row int) bool { return x.sheet.holds(c.Value(field, row), x.text) }
 	}
-	if strings.Trim(x.text, "-0123456789.,") != "" {
+	if strings.Trim(x.text, "-0123456789.,’\u00a0") != "" {
 		return nil
 	}
-	sought := []byte(x.text)
+	sought, form := []byte(x.text), x.sheet.of.Setting.Form
 	var plain, text []byte
 	return func(c *frame.Column, row int) bool {
 		plain = frame.AppendPlain(plain[:0], field.Kind, field.Scale, c.Int(row))
-		text = shown.AppendGrouped(text[:0], plain)
+		text = form.AppendGrouped(text[:0], plain)
 		return bytes.Contains(text, sought)
 	}
 }

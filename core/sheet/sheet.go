@@ -15,7 +15,6 @@ import (
 	"mantilla/core/frame"
 	"mantilla/core/ready"
 	"mantilla/core/report"
-	"mantilla/core/shown"
 	"mantilla/core/table"
 )
 
@@ -242,7 +241,7 @@ func (s *Sheet) LabelOf(text string) string {
 }
 
 // KeyText writes the value that a group stands for.
-func (s *Sheet) KeyText(v frame.Value) string { return shown.Key(v, s.zone()) }
+func (s *Sheet) KeyText(v frame.Value) string { return s.of.Setting.Form.Key(v) }
 
 func (s *Sheet) zone() *time.Location {
 	if zone := s.of.Setting.Calendar.Zone; zone != nil {

@@ -245,7 +245,7 @@ func TestText(t *testing.T) {
 		"yes":                    number(frame.Flag, 1, 0),
 		"":                       {Kind: frame.Date, Null: true},
 	} {
-		if got := shown.Text(v, berlin); got != want {
+		if got := (shown.Form{Zone: berlin}).Text(v); got != want {
 			t.Errorf("got %q, want %q", got, want)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"mantilla/core/ask"
 	"mantilla/core/frame"
 	"mantilla/core/nearest"
+	"mantilla/core/period"
 	"mantilla/core/ready"
 	"mantilla/core/shown"
 )
@@ -31,13 +32,13 @@ func (s *Sheet) Told() string {
 // Pieces are the parts of [Sheet.Told], in order.
 func (s *Sheet) Pieces() (all []Piece) {
 	if len(s.Filters) > 0 {
-		between := "of which "
+		between, form := "of which ", s.of.Setting.Form
 		for _, f := range s.Filters {
 			all = append(all, Piece{Says: between}, Piece{s.filterTold(f), "filter", f.Typed})
 			between = " and "
 		}
-		all = append(all, Piece{Says: fmt.Sprintf(": %s of %s rows", shown.Grouped(fmt.Sprint(s.Rows)),
-			shown.Grouped(fmt.Sprint(s.Of)))})
+		all = append(all, Piece{Says: fmt.Sprintf(": %s of %s rows", form.Grouped(fmt.Sprint(s.Rows)),
+			form.Grouped(fmt.Sprint(s.Of)))})
 	}
 	deeds := s.arrangementTold()
 	for _, text := range s.changes.Add {
@@ -125,7 +126,11 @@ func (s *Sheet) arrangementTold() (parts []Piece) {
 
 func (s *Sheet) filterTold(f ask.Filter) string {
 	label := shown.Uncapitalised(s.LabelOf(f.Column))
-	values := strings.Join(ask.Unquoted(f.Value), " or ")
+	typed := ask.Unquoted(f.Value)
+	for i, text := range typed {
+		typed[i] = s.typedTold(f.Column, text)
+	}
+	values := strings.Join(typed, " or ")
 	switch {
 	case f.Value == "" && f.Test == "=":
 		return label + " without a value"
@@ -149,6 +154,24 @@ func (s *Sheet) filterTold(f ask.Filter) string {
 		return label + " with “" + values + "” in it"
 	}
 	return label + " " + values
+}
+
+// typedTold writes what a filter holds a column against as the column's own values are
+// written; what is no figure or day, as a name or a moving range, is said as it was typed.
+func (s *Sheet) typedTold(id, text string) string {
+	c, form := s.Dataset.Column(id), s.of.Setting.Form
+	if c == nil {
+		return text
+	}
+	if c.Kind == frame.Date {
+		if day, err := period.ParseDay(text); err == nil {
+			return form.Text(frame.Value{Kind: frame.Date, Number: frame.Exact(int64(day), 0)})
+		}
+	}
+	if _, err := frame.ParseNumber(text, 6); err == nil && c.Kind.Numeric() {
+		return form.Grouped(strings.TrimPrefix(text, "+"))
+	}
+	return text
 }
 
 // isDay tells whether a column holds days or moments.

@@ -14,11 +14,10 @@ import (
 	"mantilla/core/report"
 )
 
-// Text writes a value for people: digits in groups of three, a minus sign as
-// wide as a digit, days as 30 Sep 2026, moments in the given zone, whose short
-// name stands with them. It is ""
-// where there is no value.
-func Text(v frame.Value, zone *time.Location) string {
+// Text writes a value for people, in the form: digits in groups of three, a minus
+// sign as wide as a digit, days, moments in its zone, whose short name stands with
+// them. It is "" where there is no value.
+func (f Form) Text(v frame.Value) string {
 	if v.Null {
 		return ""
 	}
@@ -28,21 +27,34 @@ func Text(v frame.Value, zone *time.Location) string {
 	switch v.Kind {
 	case frame.Date:
 		if u, ok := period.UnitNamed(v.Grain); ok && v.Grain != "" {
-			return grained(u, period.Day(v.Int()))
+			return f.grained(u, period.Day(v.Int()))
 		}
-		return frame.DayTime(v.Int()).Format("2 Jan 2006")
+		return frame.DayTime(v.Int()).Format(f.day())
 	case frame.Timestamp:
-		return time.UnixMicro(v.Int()).In(zone).Format("2 Jan 2006 15:04 MST")
+		return f.Moment(time.UnixMicro(v.Int()))
 	case frame.Flag:
 		return v.String()
 	}
-	return Grouped(v.Number.String())
+	return f.Grouped(v.Number.String())
+}
+
+// Moment writes a moment in the form's zone, whose short name stands with it.
+func (f Form) Moment(at time.Time) string {
+	zone := f.Zone
+	if zone == nil {
+		zone = time.UTC
+	}
+	return at.In(zone).Format(f.day() + " 15:04 MST")
 }
 
 // grained names the period that begins with a day, briefly.
-func grained(u period.Unit, first period.Day) string {
+func (f Form) grained(u period.Unit, first period.Day) string {
 	t := first.Time()
 	switch u {
+	case period.Days:
+		if f.day() != words {
+			return t.Format(f.day())
+		}
 	case period.Weeks:
 		y, w := t.ISOWeek()
 		return fmt.Sprintf("Week %d, %d", w, y)
@@ -55,23 +67,23 @@ func grained(u period.Unit, first period.Day) string {
 }
 
 // Key writes the value that a group stands for.
-func Key(v frame.Value, zone *time.Location) string {
+func (f Form) Key(v frame.Value) string {
 	if v.Null {
 		return "(none)"
 	}
 	if v.Kind == frame.Text && v.Text == "" {
 		return "(empty)"
 	}
-	return Text(v, zone)
+	return f.Text(v)
 }
 
-// Grouped puts a comma between each three digits before the point.
-func Grouped(plain string) string {
-	return strings.Replace(string(AppendGrouped(nil, []byte(plain))), "-", "−", 1)
+// Grouped writes a number's digits in groups of three.
+func (f Form) Grouped(plain string) string {
+	return strings.Replace(string(f.AppendGrouped(nil, []byte(plain))), "-", "−", 1)
 }
 
-// AppendGrouped is [Grouped] with an ordinary minus sign.
-func AppendGrouped(to, plain []byte) []byte {
+// AppendGrouped is [Form.Grouped] with an ordinary minus sign.
+func (f Form) AppendGrouped(to, plain []byte) []byte {
 	if len(plain) > 0 && plain[0] == '-' {
 		to, plain = append(to, '-'), plain[1:]
 	}
@@ -79,14 +91,26 @@ func AppendGrouped(to, plain []byte) []byte {
 	if whole < 0 {
 		whole = len(plain)
 	}
+	marks := f.marks()
 	for i, d := range plain[:whole] {
 		if i > 0 && (whole-i)%3 == 0 {
-			to = append(to, ',')
+			to = append(to, marks.group...)
 		}
 		to = append(to, d)
 	}
-	return append(to, plain[whole:]...)
+	if whole < len(plain) {
+		to = append(append(to, marks.point), plain[whole+1:]...)
+	}
+	return to
 }
+
+// Ungrouped writes a number as programs read it that have the form: its point alone.
+func (f Form) Ungrouped(plain string) string {
+	return strings.Replace(plain, ".", string(f.marks().point), 1)
+}
+
+// Grouped writes a number in the house's form: 1,234.50.
+func Grouped(plain string) string { return Form{}.Grouped(plain) }
 
 // Heading is a column's label with its unit or currency: Net weight, kg.
 func Heading(c report.Column) string {

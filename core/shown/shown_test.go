@@ -2,6 +2,7 @@ package shown
 
 import (
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -30,12 +31,46 @@ func TestTextIsWhatPeopleRead(t *testing.T) {
 		{frame.Value{Kind: frame.Integer, Text: "Monday", Number: frame.Exact(1, 0)}, "Monday"},
 		{frame.Value{Kind: frame.Money, Null: true}, ""},
 	} {
-		if got := Text(c.v, zone); got != c.want {
+		if got := (Form{Zone: zone}).Text(c.v); got != c.want {
 			t.Errorf("%+v is %q, not %q", c.v, got, c.want)
 		}
 	}
-	if Key(frame.Value{Null: true}, zone) != "(none)" || Key(frame.Value{Kind: frame.Text}, zone) != "(empty)" {
+	if (Form{}).Key(frame.Value{Null: true}) != "(none)" || (Form{}).Key(frame.Value{Kind: frame.Text}) != "(empty)" {
 		t.Error("nothing and the empty text are not told apart")
+	}
+}
+
+func TestEveryFormIsWrittenAsItSays(t *testing.T) {
+	money := frame.Value{Kind: frame.Money, Number: frame.Exact(-123_456_789, 2)}
+	day := frame.Value{Kind: frame.Date, Number: frame.Exact(20726, 0)}
+	for _, c := range []struct {
+		form          Form
+		money, on, at string
+	}{
+		{Form{}, "−1,234,567.89", "30 Sep 2026", "30 Sep 2026 00:00 UTC"},
+		{Form{Numbers: "comma", Days: "words"}, "−1,234,567.89", "30 Sep 2026", "30 Sep 2026 00:00 UTC"},
+		{Form{Numbers: "dot", Days: "dots"}, "−1.234.567,89", "30.09.2026", "30.09.2026 00:00 UTC"},
+		{Form{Numbers: "space", Days: "slashes"}, "−1\u00a0234\u00a0567,89", "30/09/2026", "30/09/2026 00:00 UTC"},
+		{Form{Numbers: "apostrophe", Days: "iso"}, "−1’234’567.89", "2026-09-30", "2026-09-30 00:00 UTC"},
+		{Form{Numbers: "dot", Days: "month-first"}, "−1.234.567,89", "09/30/2026", "09/30/2026 00:00 UTC"},
+	} {
+		if got := c.form.Text(money); got != c.money {
+			t.Errorf("%v writes %q, not %q", c.form, got, c.money)
+		}
+		if got := c.form.Text(day); got != c.on {
+			t.Errorf("%v writes %q, not %q", c.form, got, c.on)
+		}
+		if got := c.form.Moment(frame.DayTime(20726)); got != c.at {
+			t.Errorf("%v writes %q, not %q", c.form, got, c.at)
+		}
+	}
+	if got := (Form{Numbers: "dot"}).Ungrouped("1234.50"); got != "1234,50" {
+		t.Errorf("a program would be given %s", got)
+	}
+	for _, name := range append(slices.Clone(NumberForms[1:]), DayForms[1:]...) {
+		if (Form{Numbers: name, Days: name}).Text(money)+(Form{Days: name}).Text(day) == (Form{}).Text(money)+"30 Sep 2026" {
+			t.Errorf("%s is as the house writes", name)
+		}
 	}
 }
 
@@ -44,7 +79,7 @@ func TestGroupingAddsCommasOnly(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 1))
 	for range 500 {
 		n := frame.Exact(r.Int64N(1<<(1+r.IntN(58)))-1<<20, int32(r.IntN(6)))
-		got := string(AppendGrouped([]byte("x"), []byte(n.String())))
+		got := string(Form{}.AppendGrouped([]byte("x"), []byte(n.String())))
 		if strings.ReplaceAll(got, ",", "") != "x"+n.String() {
 			t.Fatalf("%s is written %s", n, got)
 		}

@@ -20,6 +20,7 @@ type Access struct {
 	eyes    *model.Person // whose rights tell what personal columns show; nil for their own
 	wants   bool          // a second factor, before they do more than read
 	present bool          // it is somebody who signed in, not the service on their behalf
+	here    string        // how numbers are written where they sit, as their browser has it
 	less    bool          // by a token that may do less than who signed in
 }
 

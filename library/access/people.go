@@ -1,6 +1,7 @@
 package access
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -15,6 +16,7 @@ import (
 
 	"mantilla/core/nearest"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/library/acting"
 	"mantilla/model"
 )
@@ -207,6 +209,17 @@ func (a *Access) Zone() *time.Location {
 	return a.room.org.Zone
 }
 
+// Form is how figures and days are written for the person: as they chose, else numbers
+// as where they sit.
+func (a *Access) Form() shown.Form {
+	ways := a.person.Ways
+	return shown.Form{Zone: a.Zone(), Numbers: cmp.Or(ways.Numbers, a.here, shown.NumberForms[0]),
+		Days: cmp.Or(ways.Days, shown.DayForms[0])}
+}
+
+// Sits says how numbers are written where the person sits, as their browser has it.
+func (a *Access) Sits(numbers string) { a.here = numbers }
+
 // SetZone sets the person's own zone; "" for the organisation's.
 func (a *Access) SetZone(ctx context.Context, zone string) error {
 	if zone != "" {
@@ -221,7 +234,7 @@ func (a *Access) SetZone(ctx context.Context, zone string) error {
 // SetWays keeps how the person likes the console.
 func (a *Access) SetWays(ctx context.Context, w model.Ways) error {
 	for name, chosen := range map[string]string{"opens": w.Opens, "density": w.Density, "scheme": w.Scheme,
-		"week": w.Week} {
+		"week": w.Week, "numbers": w.Numbers, "days": w.Days} {
 		if may := model.WaysToChoose[name]; chosen != "" && !slices.Contains(may, chosen) {
 			return model.Refuse(name, "%q is none of %s", chosen, strings.Join(may, ", "))
 		}

@@ -16,7 +16,8 @@ import (
 // definition, with what a result of it would be.
 func (a *Access) Preview(settled *report.Definition, values param.Values, rows *frame.Frame, view string) (*Result,
 	*Reading, error) {
-	x := &Result{Definition: settled, Values: values, zone: a.room.org.Zone, fiscalStart: a.room.org.FiscalStart}
+	x := &Result{Definition: settled, Values: values, zone: a.room.org.Zone, fiscalStart: a.room.org.FiscalStart,
+		form: a.Form()}
 	now := a.room.org.Now()
 	x.Report, x.Manifest.Report, x.Manifest.StartedAt = settled.ID, settled.ID, now
 	read := &Reading{View: ViewOf(settled, view), explains: a.room.explains}
@@ -26,6 +27,7 @@ func (a *Access) Preview(settled *report.Definition, values param.Values, rows *
 	read.Dataset = settled.Dataset(read.View.Of)
 	calendar := x.calendar(now)
 	read.setting = ready.Setting{Given: settled.Given(values, period.DayOf(now, x.zone)), Calendar: calendar,
+		Form:  x.Form(),
 		Cache: table.Fresh{}}
 	rows, read.Dataset = new(entries.Layer).Over(rows, read.Dataset)
 	read.rows = kept.Of(rows, read.setting.Cache)

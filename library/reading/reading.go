@@ -87,7 +87,7 @@ func (a *Access) Read(ctx context.Context, r *Result, view string, c ask.Changes
 	day := period.DayOf(r.Manifest.StartedAt, r.zone)
 	hidden := a.hidden(read.Dataset)
 	apart := a.tellHidden(read, hidden)
-	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar,
+	read.setting = ready.Setting{Given: r.Definition.Given(r.Values, day), Calendar: calendar, Form: r.Form(),
 		Cache: computed{a.room.records.Cache(), fmt.Sprintf("%d/%s/%s/%d/%s", r.Number, calendar.Today, read.Dataset.ID,
 			layer.Revision, apart)}}
 	err = a.laidOver(ctx, r, read, layer, hidden)

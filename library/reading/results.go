@@ -12,6 +12,7 @@ import (
 	"mantilla/core/param"
 	"mantilla/core/period"
 	"mantilla/core/report"
+	"mantilla/core/shown"
 	"mantilla/library/access"
 	"mantilla/model"
 	"mantilla/store/cache"
@@ -26,7 +27,12 @@ type Result struct {
 
 	zone        *time.Location
 	fiscalStart time.Month
+	form        shown.Form // of whoever reads
 }
+
+// Form is how its figures and days are written for whoever reads it: in their form,
+// moments in the zone of the rows.
+func (r *Result) Form() shown.Form { return r.form.In(r.zone) }
 
 // Zone is the zone of the days and moments in the rows: that of the service when
 // they were read.
@@ -61,7 +67,8 @@ func (a *Access) Result(ctx context.Context, number int64) (*Result, error) {
 	if err != nil {
 		return nil, fmt.Errorf("result R-%06d: %w", number, err)
 	}
-	x := &Result{Result: r, zone: a.room.org.Zone, fiscalStart: a.room.org.FiscalStart}
+	x := &Result{Result: r, zone: a.room.org.Zone, fiscalStart: a.room.org.FiscalStart,
+		form: a.Form()}
 	if r.Manifest.Zone != "" {
 		if x.zone, err = time.LoadLocation(r.Manifest.Zone); err != nil {
 			return nil, fmt.Errorf("result R-%06d was made in the zone %s: %w", number, r.Manifest.Zone, err)

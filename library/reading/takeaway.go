@@ -153,7 +153,7 @@ func (a *Access) document(ctx context.Context, r *Result, views []Viewed) (*docu
 		Number: fmt.Sprintf("R-%06d", r.Number), Sentence: r.Sentence,
 		Notes: r.Notes(a.Zone()), AskedBy: m.AskedBy, RanAt: m.StartedAt.In(a.Zone()), Version: m.Version, Source: m.Source,
 		Fingerprint: m.Fingerprint,
-		Units:       m.Reach.Units, Seal: m.Seal, WrittenAt: a.room.org.Now().In(a.Zone()), Zone: r.zone,
+		Units:       m.Reach.Units, Seal: m.Seal, WrittenAt: a.room.org.Now().In(a.Zone()), Form: r.Form(),
 		Base: a.room.org.Address}
 	if !m.Reach.Limited {
 		d.Units = nil

@@ -6,7 +6,6 @@ import (
 	"image/color"
 	"io"
 	"math"
-	"time"
 
 	"gonum.org/v1/plot"
 	"gonum.org/v1/plot/font"
@@ -19,6 +18,7 @@ import (
 
 	"mantilla/core/drawn"
 	"mantilla/core/frame"
+	"mantilla/core/shown"
 )
 
 // palette are the colours of series, those of the console.
@@ -58,7 +58,7 @@ func Lies(c *drawn.Chart) bool {
 }
 
 // Draw draws a chart onto a canvas of a width and height in points.
-func Draw(c *drawn.Chart, zone *time.Location, on vg.Canvas, width, height float64) error {
+func Draw(c *drawn.Chart, form shown.Form, on vg.Canvas, width, height float64) error {
 	canvas := draw.NewCanvas(on, vg.Length(width), vg.Length(height))
 	if c.Form == "pie" {
 		pie(c, canvas)
@@ -66,7 +66,7 @@ func Draw(c *drawn.Chart, zone *time.Location, on vg.Canvas, width, height float
 	}
 	p := plot.New()
 	style(p)
-	d := drawing{chart: c, plot: p, zone: zone, width: width}
+	d := drawing{chart: c, plot: p, form: form, width: width}
 	if err := d.series(); err != nil {
 		return fmt.Errorf("drawing the chart: %w", err)
 	}
@@ -107,9 +107,9 @@ func square(at vg.Point, side vg.Length) (p vg.Path) {
 }
 
 // SVG writes a chart as a drawing of a width and height in points.
-func SVG(w io.Writer, c *drawn.Chart, zone *time.Location, width, height float64) error {
+func SVG(w io.Writer, c *drawn.Chart, form shown.Form, width, height float64) error {
 	canvas := vgsvg.New(vg.Length(width), vg.Length(height))
-	if err := Draw(c, zone, canvas, width, height); err != nil {
+	if err := Draw(c, form, canvas, width, height); err != nil {
 		return err
 	}
 	_, err := canvas.WriteTo(w)
@@ -117,10 +117,10 @@ func SVG(w io.Writer, c *drawn.Chart, zone *time.Location, width, height float64
 }
 
 // PNG writes a chart as a picture of two points to a point.
-func PNG(w io.Writer, c *drawn.Chart, zone *time.Location, width, height float64) error {
+func PNG(w io.Writer, c *drawn.Chart, form shown.Form, width, height float64) error {
 	canvas := vgimg.PngCanvas{Canvas: vgimg.NewWith(vgimg.UseWH(vg.Length(width), vg.Length(height)), vgimg.UseDPI(144),
 		vgimg.UseBackgroundColor(color.White))}
-	if err := Draw(c, zone, canvas, width, height); err != nil {
+	if err := Draw(c, form, canvas, width, height); err != nil {
 		return err
 	}
 	_, err := canvas.WriteTo(w)

@@ -9,10 +9,10 @@ import (
 	"io"
 	"strings"
 	"testing"
-	"time"
 
 	"mantilla/core/drawn"
 	"mantilla/core/frame"
+	"mantilla/core/shown"
 )
 
 func value(n int64) frame.Value {
@@ -59,7 +59,7 @@ func charts() map[string]*drawn.Chart {
 func drawnSVG(t *testing.T, c *drawn.Chart) string {
 	t.Helper()
 	var b bytes.Buffer
-	if err := SVG(&b, c, time.UTC, 600, 300); err != nil {
+	if err := SVG(&b, c, shown.Form{}, 600, 300); err != nil {
 		t.Fatal(err)
 	}
 	return b.String()
@@ -134,7 +134,7 @@ func TestAMissingFigureIsAGap(t *testing.T) {
 
 func TestPictureIsSharp(t *testing.T) {
 	var b bytes.Buffer
-	if err := PNG(&b, charts()["bar"], time.UTC, 600, 300); err != nil {
+	if err := PNG(&b, charts()["bar"], shown.Form{}, 600, 300); err != nil {
 		t.Fatal(err)
 	}
 	picture, err := png.Decode(&b)
@@ -163,7 +163,7 @@ func TestHeight(t *testing.T) {
 func TestGroupedTicks(t *testing.T) {
 	for v, want := range map[float64]string{0: "0", 1234567: "1,234,567", -1200.5: "−1,200.5", 0.1 + 0.2: "0.3",
 		999: "999"} {
-		if got := grouped(v); got != want {
+		if got := (shown.Form{}).Grouped(rounded(v)); got != want {
 			t.Errorf("%g: got %q, want %q", v, got, want)
 		}
 	}

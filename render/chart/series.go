@@ -23,20 +23,20 @@ import (
 type drawing struct {
 	chart *drawn.Chart
 	plot  *plot.Plot
-	zone  *time.Location
+	form  shown.Form
 	width float64
 }
 
 func (d *drawing) series() error {
 	c, p := d.chart, d.plot
 	p.X.Label.Text, p.Y.Label.Text = c.X.Label, c.Y.Label
-	p.Y.Tick.Marker = figures{}
+	p.Y.Tick.Marker = figures{d.form}
 	switch {
 	case c.Form == "scatter":
 		return d.points()
 	case Lies(c):
 		p.X.Label.Text, p.Y.Label.Text = c.Y.Label, ""
-		p.X.Tick.Marker = figures{}
+		p.X.Tick.Marker = figures{d.form}
 		return d.bars(true)
 	case c.Form == "bar", c.Form == "histogram":
 		return d.bars(false)
@@ -170,11 +170,11 @@ func (d *drawing) points() error {
 	for i, point := range c.Points {
 		at[i] = plotter.XY{X: d.place(point.X), Y: number(point.Y)}
 	}
-	p.X.Tick.Marker = figures{}
+	p.X.Tick.Marker = figures{d.form}
 	if k := c.X.Field.Kind; k == frame.Date || k == frame.Timestamp {
 		p.X.Tick.Marker = plot.TimeTicks{
 			Format: "2 Jan 06",
-			Time:   func(x float64) time.Time { return time.Unix(int64(x), 0).In(d.zone) },
+			Time:   func(x float64) time.Time { return time.Unix(int64(x), 0).In(d.form.Zone) },
 		}
 	}
 	dots, err := plotter.NewScatter(at)
@@ -211,7 +211,7 @@ func (d *drawing) marks() error {
 		line.Color, line.Width, line.Dashes = hex(0x9c3321), 0.9, []vg.Length{4, 3}
 		name, err := plotter.NewLabels(plotter.XYLabels{
 			XYs:    plotter.XYs{{X: d.plot.X.Min, Y: y}},
-			Labels: []string{" " + m.Label + " " + shown.Text(m.Value, d.zone)},
+			Labels: []string{" " + m.Label + " " + d.form.Text(m.Value)},
 		})
 		if err != nil {
 			return err
@@ -227,37 +227,24 @@ func (d *drawing) marks() error {
 }
 
 // figures writes the ticks of an axis with digits in groups of three.
-type figures struct{}
+type figures struct{ form shown.Form }
 
 // Ticks returns the ticks between two figures.
-func (figures) Ticks(low, high float64) []plot.Tick {
+func (f figures) Ticks(low, high float64) []plot.Tick {
 	ticks := plot.DefaultTicks{}.Ticks(low, high)
 	for i, t := range ticks {
 		if t.Label != "" {
-			ticks[i].Label = grouped(t.Value)
+			ticks[i].Label = f.form.Grouped(rounded(t.Value))
 		}
 	}
 	return ticks
 }
 
-func grouped(v float64) string {
-	plain := strconv.FormatFloat(math.Abs(v), 'f', -1, 64)
-	if rounded := strconv.FormatFloat(math.Abs(v), 'f', 6, 64); len(rounded) < len(plain) {
-		plain = strings.TrimRight(strings.TrimRight(rounded, "0"), ".")
+// rounded writes a figure in full, without what computing in binary left at its end.
+func rounded(v float64) string {
+	plain := strconv.FormatFloat(v, 'f', -1, 64)
+	if short := strconv.FormatFloat(v, 'f', 6, 64); len(short) < len(plain) {
+		plain = strings.TrimRight(strings.TrimRight(short, "0"), ".")
 	}
-	whole, part, _ := strings.Cut(plain, ".")
-	var b strings.Builder
-	if v < 0 {
-		b.WriteString("−")
-	}
-	for i, d := range whole {
-		if i > 0 && (len(whole)-i)%3 == 0 {
-			b.WriteByte(',')
-		}
-		b.WriteRune(d)
-	}
-	if part != "" {
-		b.WriteString("." + part)
-	}
-	return b.String()
+	return plain
 }

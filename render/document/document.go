@@ -10,6 +10,7 @@ import (
 
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 )
 
 // Document is one or several views of a result.
@@ -29,8 +30,8 @@ type Document struct {
 	Units        []string
 	Seal         string
 	WrittenAt    time.Time
-	Zone         *time.Location // of the moments in the rows
-	Base         string         // address of the console, for links; "" for none
+	Form         shown.Form // in which its figures are written; moments in the zone of the rows
+	Base         string     // address of the console, for links; "" for none
 	Sheets       []*sheet.Sheet
 	Columns      []Meaning
 	Import       *report.Import // what an import-ready file is written by

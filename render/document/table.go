@@ -128,7 +128,7 @@ func (t *Table) before() (n int) {
 	return n
 }
 
-func (t *Table) text(v frame.Value) string { return shown.Text(v, t.document.Zone) }
+func (t *Table) text(v frame.Value) string { return t.document.Form.Text(v) }
 
 // Each hands on the lines in order, some thousand at a time.
 func (t *Table) Each(ctx context.Context, visit func([]Line) error) error {

@@ -23,8 +23,8 @@ func (p *press) chart(x *sheet.Sheet) error {
 	}
 	across := p.frame.across()
 	c := &canvas{page: p.page, state: state{x: p.frame.left, y: p.y + height, scaleX: 1, scaleY: 1, pen: 1}}
-	p.page.read(Tag{Role: Figure, Alt: x.View.Title + ": " + x.Chart.Says(p.document.Zone, 2000)})
-	if err := chart.Draw(x.Chart, p.document.Zone, c, across, height); err != nil {
+	p.page.read(Tag{Role: Figure, Alt: x.View.Title + ": " + x.Chart.Says(p.document.Form, 2000)})
+	if err := chart.Draw(x.Chart, p.document.Form, c, across, height); err != nil {
 		return err
 	}
 	p.page.decor()

@@ -19,6 +19,7 @@ import (
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 	"mantilla/render/document"
 )
@@ -42,7 +43,7 @@ func shownAs(t *testing.T, v report.View, lines ...[]any) *document.Document {
 	at := time.Date(2026, 10, 15, 12, 0, 0, 0, time.UTC)
 	return &document.Document{Organisation: "Brackenfell", Title: "Keepers", Sentence: "All of them.", Number: "R-000007",
 		Seal: strings.Repeat("0123456789abcdef", 4), Base: "https://mantilla.example", AskedBy: "runa", RanAt: at,
-		WrittenAt: at, Zone: time.UTC, Sheets: []*sheet.Sheet{s}}
+		WrittenAt: at, Form: shown.Form{Zone: time.UTC}, Sheets: []*sheet.Sheet{s}}
 }
 
 // keeper is a row of the number of a keeper.

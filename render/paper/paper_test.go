@@ -18,6 +18,7 @@ import (
 	"mantilla/core/ready"
 	"mantilla/core/report"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/core/table"
 	"mantilla/render/document"
 )
@@ -73,7 +74,7 @@ func rows(t *testing.T, n, further int, changes ask.Changes) *document.Document 
 		AskedBy:      "runa",
 		RanAt:        at,
 		WrittenAt:    at,
-		Zone:         time.UTC,
+		Form:         shown.Form{Zone: time.UTC},
 		Sheets:       []*sheet.Sheet{s},
 	}
 }

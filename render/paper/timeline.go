@@ -6,7 +6,6 @@ import (
 
 	"mantilla/core/period"
 	"mantilla/core/sheet"
-	"mantilla/core/shown"
 )
 
 const laneHeight = 15.0
@@ -38,7 +37,7 @@ func (p *press) timeline(x *sheet.Sheet) error {
 				}
 				s.heads(t.Heads[label].Text)
 			}
-			s.lane(shown.Text(l.Cells[label], p.document.Zone), l, spans[i])
+			s.lane(p.document.Form.Text(l.Cells[label]), l, spans[i])
 		}
 		return nil
 	})

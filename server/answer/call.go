@@ -19,6 +19,7 @@ type Call struct {
 	URL     *url.URL
 	Below   string // path below which people reach the service
 	Known   string // tags of answers that the caller has
+	Numbers string // how they are written where the caller sits
 
 	Away      string // state of the sign-in that this browser was sent away for
 	Operation string // of the contract, once it is known

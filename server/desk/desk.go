@@ -10,7 +10,6 @@ import (
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/core/frame"
-	"mantilla/core/shown"
 	"mantilla/library/acting"
 	"mantilla/library/desk"
 )
@@ -90,7 +89,7 @@ func (s Desk) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject) (h
 		return out, nil
 	}
 	acting.On(ctx, "result", answer.ResultID(now.Result.Number))
-	said := func(v frame.Value) string { return shown.Text(v, now.Result.Zone()) }
+	said := func(v frame.Value) string { return now.Result.Form().Text(v) }
 	id, age := answer.ResultID(now.Result.Number), float32(answer.As(ctx).Desk.Age(now.Result).Seconds())
 	out.Result, out.KeptAt, out.Seconds, out.Sentence = &id, answer.Moment(now.Result.KeptAt), &age, &now.Sentence
 	if out.Title == "" {

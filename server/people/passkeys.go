@@ -36,7 +36,7 @@ func (s People) SignInByPasskey(ctx context.Context,
 		return nil, err
 	}
 	return handlers.SignInByPasskey200JSONResponse{
-		Body:    who(s.Library.As(person)),
+		Body:    s.whoIs(ctx, person),
 		Headers: handlers.SignInByPasskey200ResponseHeaders{SetCookie: answer.CallOf(ctx).CookieOf(secret)},
 	}, nil
 }

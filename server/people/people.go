@@ -36,7 +36,7 @@ func (s People) SignIn(ctx context.Context, r handlers.SignInRequestObject) (han
 		return nil, err
 	}
 	return handlers.SignIn200JSONResponse{
-		Body:    who(s.Library.As(person)),
+		Body:    s.whoIs(ctx, person),
 		Headers: handlers.SignIn200ResponseHeaders{SetCookie: answer.CallOf(ctx).CookieOf(secret)},
 	}, nil
 }
@@ -58,7 +58,7 @@ func (s People) MakeToken(ctx context.Context, r handlers.MakeTokenRequestObject
 	if err != nil {
 		return nil, err
 	}
-	return handlers.MakeToken201JSONResponse{Token: secret, Ends: ends, Who: who(s.Library.As(person))}, nil
+	return handlers.MakeToken201JSONResponse{Token: secret, Ends: ends, Who: s.whoIs(ctx, person)}, nil
 }
 
 // NewToken answers POST /session/tokens.
@@ -78,6 +78,13 @@ func (s People) GetSession(ctx context.Context,
 	return handlers.GetSession200JSONResponse(who(answer.As(ctx))), nil
 }
 
+// whoIs is somebody who has just come in.
+func (s People) whoIs(ctx context.Context, person model.Person) api.Who {
+	a := s.Library.As(person)
+	a.Sits(answer.CallOf(ctx).Numbers)
+	return who(a)
+}
+
 func who(a *library.Access) api.Who {
 	p := a.Person()
 	out := api.Who{
@@ -90,7 +97,9 @@ func who(a *library.Access) api.Who {
 		Zone:    a.Zone().String(),
 		OwnZone: p.Zone != "",
 		Ways: api.Ways{Opens: answer.Given(p.Ways.Opens), Density: answer.Given(p.Ways.Density),
-			Scheme: answer.Given(p.Ways.Scheme), Week: answer.Given(p.Ways.Week)},
+			Scheme: answer.Given(p.Ways.Scheme), Week: answer.Given(p.Ways.Week),
+			Numbers: answer.Given(p.Ways.Numbers), Days: answer.Given(p.Ways.Days)},
+		Form:   api.WhoForm{Numbers: a.Form().Numbers, Days: a.Form().Days},
 		Second: answer.Truth(p.Second), SecondWanted: answer.Truth(a.Wants()),
 	}
 	for _, r := range a.Rights() {
@@ -123,7 +132,8 @@ func (s People) SetWays(ctx context.Context, r handlers.SetWaysRequestObject) (h
 	error) {
 	b := r.Body
 	err := answer.As(ctx).SetWays(ctx, model.Ways{Opens: answer.Value(b.Opens), Density: answer.Value(b.Density),
-		Scheme: answer.Value(b.Scheme), Week: answer.Value(b.Week)})
+		Scheme: answer.Value(b.Scheme), Week: answer.Value(b.Week), Numbers: answer.Value(b.Numbers),
+		Days: answer.Value(b.Days)})
 	if err != nil {
 		return nil, err
 	}
@@ -137,6 +147,7 @@ func (s People) now(ctx context.Context) (api.Who, error) {
 	if err != nil {
 		return api.Who{}, err
 	}
+	a.Sits(answer.CallOf(ctx).Numbers)
 	return who(a), nil
 }
 

@@ -4,12 +4,12 @@ import (
 	"context"
 	"encoding/csv"
 	"strings"
-	"time"
 
 	"mantilla/api"
 	"mantilla/api/handlers"
 	"mantilla/core/frame"
 	"mantilla/core/sheet"
+	"mantilla/core/shown"
 	"mantilla/render"
 	"mantilla/server/answer"
 )
@@ -30,21 +30,21 @@ func (s Results) PickCells(ctx context.Context, r handlers.PickCellsRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	return handlers.PickCells200JSONResponse(picked(pick, x.Zone())), nil
+	return handlers.PickCells200JSONResponse(picked(pick, x.Form())), nil
 }
 
-func picked(p sheet.Pick, zone *time.Location) api.PickedCells {
-	out := api.PickedCells{Cells: p.Cells, Mixed: p.Mixed, Columns: []api.PickedColumn{}, Text: spread(p)}
+func picked(p sheet.Pick, form shown.Form) api.PickedCells {
+	out := api.PickedCells{Cells: p.Cells, Mixed: p.Mixed, Columns: []api.PickedColumn{}, Text: spread(p, form)}
 	for i, c := range p.Columns {
 		out.Columns = append(out.Columns, api.PickedColumn{Heading: p.Heads[len(p.Heads)-len(p.Columns)+i],
-			Filled: c.Filled, Sum: cell(c.Sum, zone, false), Average: cell(c.Average, zone, false),
-			Least: cell(c.Least, zone, false), Most: cell(c.Most, zone, false)})
+			Filled: c.Filled, Sum: cell(c.Sum, form, false), Average: cell(c.Average, form, false),
+			Least: cell(c.Least, form, false), Most: cell(c.Most, form, false)})
 	}
 	return out
 }
 
 // spread writes headings and lines as a spreadsheet takes them from the clipboard.
-func spread(p sheet.Pick) string {
+func spread(p sheet.Pick, form shown.Form) string {
 	var b strings.Builder
 	w := csv.NewWriter(&b)
 	w.Comma = '\t'
@@ -52,7 +52,7 @@ func spread(p sheet.Pick) string {
 	for _, line := range p.Grid {
 		texts := make([]string, len(line))
 		for i, v := range line {
-			texts[i] = plain(v)
+			texts[i] = plain(v, form)
 		}
 		_ = w.Write(texts)
 	}
@@ -60,9 +60,13 @@ func spread(p sheet.Pick) string {
 	return b.String()
 }
 
-// plain is a value as programs read it, which take no text for a formula.
-func plain(v frame.Value) string {
+// plain is a value as programs read it that write numbers as the person does. No text is
+// taken for a formula.
+func plain(v frame.Value, form shown.Form) string {
 	t := v.String()
+	if v.Kind.Numeric() {
+		return form.Ungrouped(t)
+	}
 	if v.Kind == frame.Text && render.Runs(t) {
 		return "'" + t
 	}

@@ -106,7 +106,8 @@ func viewTag(ctx context.Context, x *reading.Result, read *reading.Reading, toda
 	if read.Kept != nil {
 		kept = fmt.Sprint(read.Kept.Revision)
 	}
-	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + answer.CallOf(ctx).URL.String()))
+	sum := sha256.Sum256([]byte(x.Manifest.Seal + today + kept + answer.As(ctx).Form().String() +
+		answer.CallOf(ctx).URL.String()))
 	return answer.Quoted(hex.EncodeToString(sum[:16]))
 }
 
@@ -129,7 +130,7 @@ func (s Results) OpenFigure(ctx context.Context,
 	out := handlers.OpenFigure200JSONResponse{View: o.View, Filters: answer.List(o.Filters), Add: answer.List(o.Add),
 		Says: o.Says, Alone: o.Alone,
 		Column: answer.Given(o.Column), Label: o.Label,
-		Before: shown.Text(o.Before, x.Zone()), After: shown.Text(o.After, x.Zone()), Agree: o.Agree(), Rows: o.Rows}
+		Before: x.Form().Text(o.Before), After: x.Form().Text(o.After), Agree: o.Agree(), Rows: o.Rows}
 	for _, b := range o.By {
 		by := struct {
 			Groups *int   `json:"groups,omitempty"`
@@ -241,7 +242,7 @@ func (s Results) ReadRow(ctx context.Context, r handlers.ReadRowRequestObject) (
 		}
 		f := api.RowField{Id: c.ID, Heading: shown.Heading(c.Column), Under: answer.Given(c.Under)}
 		if !line.Cells[i].Null {
-			text := shown.Text(line.Cells[i], x.Zone())
+			text := x.Form().Text(line.Cells[i])
 			f.Text = &text
 		}
 		out = append(out, f)

@@ -6,7 +6,6 @@ import (
 	"context"
 	"math"
 	"slices"
-	"time"
 
 	"mantilla/api"
 	"mantilla/core/frame"
@@ -25,13 +24,13 @@ type window struct {
 }
 
 // cell is null where there is no value.
-func cell(v frame.Value, zone *time.Location, plain bool) *string {
+func cell(v frame.Value, form shown.Form, plain bool) *string {
 	if v.Null {
 		return nil
 	}
 	t := v.String()
 	if !plain {
-		t = shown.Text(v, zone)
+		t = form.Text(v)
 	}
 	return &t
 }
@@ -56,13 +55,13 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 			total := laid.Totals[i+from]
 			t := api.Total{Op: total.Op.String()}
 			if total.Op != frame.NoTotal {
-				t.Text = cell(total.Value, x.Zone(), w.plain)
+				t.Text = cell(total.Value, x.Form(), w.plain)
 			}
 			out.Totals = append(out.Totals, t)
 		}
 	}
 	if laid.Chart != nil {
-		out.Chart = chart(laid, x.Zone())
+		out.Chart = chart(laid, x.Form())
 		return out, nil
 	}
 	lines, err := laid.Read(ctx, w.first, w.count)
@@ -79,7 +78,7 @@ func (s Results) sheet(ctx context.Context, x *reading.Result, read *reading.Rea
 			if w.plain {
 				texts = append(texts, v.String())
 			} else {
-				texts = append(texts, shown.Text(v, x.Zone()))
+				texts = append(texts, x.Form().Text(v))
 			}
 			cells[i] = &texts[len(texts)-1]
 		}
@@ -230,7 +229,7 @@ func (s Results) timeline(ctx context.Context, read *reading.Reading, laid *shee
 	return nil
 }
 
-func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
+func chart(laid *sheet.Sheet, form shown.Form) *api.Chart {
 	c := laid.Chart
 	out := api.Chart{Form: api.ChartForm(c.Form), X: api.Axis{Label: c.X.Label, Kind: c.X.Field.Kind.String()},
 		Y: api.Axis{Label: c.Y.Label, Kind: c.Y.Field.Kind.String()}, Of: c.Of,
@@ -245,7 +244,7 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 	for _, x := range c.Series {
 		series := api.Series{Id: x.ID, Label: x.Label, Path: x.Path}
 		for _, v := range x.Figures {
-			series.Texts = append(series.Texts, cell(v, zone, false))
+			series.Texts = append(series.Texts, cell(v, form, false))
 			if v.Null {
 				series.Values = append(series.Values, nil)
 				continue
@@ -262,8 +261,8 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 				Row:   int(p.Row),
 				X:     number64(p.X),
 				Y:     number64(p.Y),
-				XText: shown.Text(p.X, zone),
-				YText: shown.Text(p.Y, zone),
+				XText: form.Text(p.X),
+				YText: form.Text(p.Y),
 				Name:  p.Name,
 			})
 	}
@@ -275,7 +274,7 @@ func chart(laid *sheet.Sheet, zone *time.Location) *api.Chart {
 			Label string  `json:"label"`
 			Text  string  `json:"text"`
 			Value float64 `json:"value"`
-		}{m.Label, shown.Text(m.Value, zone), number64(m.Value)})
+		}{m.Label, form.Text(m.Value), number64(m.Value)})
 	}
 	return &out
 }

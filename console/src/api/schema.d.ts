@@ -3829,6 +3829,10 @@ export interface components {
             scheme?: string;
             /** @description The first day of the week: monday, sunday or saturday. */
             week?: string;
+            /** @description How numbers are written, by the mark between thousands: comma 1,234.5, dot 1.234,5, space 1 234,5 or apostrophe 1’234.5. As the languages that the browser asks for have it where it is left out. */
+            numbers?: string;
+            /** @description How days are written: words 30 Sep 2026, dots 30.09.2026, slashes 30/09/2026, month-first 09/30/2026 or iso 2026-09-30. In words where it is left out. */
+            days?: string;
         };
         Who: {
             name: string;
@@ -3843,6 +3847,11 @@ export interface components {
             /** @description It is the person's own and not that of the organisation. */
             ownZone: boolean;
             ways: components["schemas"]["Ways"];
+            /** @description How numbers and days are written for them, by their ways or else by what their browser asks for. */
+            form: {
+                numbers: string;
+                days: string;
+            };
             /** @description They have a second factor; left out where they have none. */
             second?: boolean;
             /** @description Their role wants one, and until they have it they act as a reader. */

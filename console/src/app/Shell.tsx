@@ -10,6 +10,7 @@ import { PersonMenu } from '../signin/PersonMenu'
 import { useSession } from '../signin/session'
 import { firstDay, useWays } from './ways'
 import { sayIn } from '../parts/said'
+import { writeAs } from '../parts/form'
 import { Failure } from '../parts/Failure'
 import { UndoStrip } from '../trash/UndoStrip'
 import { Mark } from './Mark'
@@ -47,6 +48,7 @@ export function Shell() {
   useFocusOnPlace()
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   if (who) sayIn(who.zone)
+  if (who) writeAs(who.form)
   useWays(who)
   const [seeking, { open: seek, close: found }] = useDisclosure(false)
   useHotkeys([['mod+K', seek]], []) // from within a field too

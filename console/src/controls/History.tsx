@@ -6,6 +6,7 @@ import { answer, api, type Control } from '../api/client'
 import { count, dayAt } from '../parts/said'
 import { useRight } from '../signin/session'
 import classes from './History.module.css'
+import { number } from '../parts/form'
 
 /** The results of a run control in their order, with what is missing, and their history. */
 export function History({ control }: { control: Control }) {
@@ -94,7 +95,7 @@ export function History({ control }: { control: Control }) {
             allowDeselect={false}
             data={captures.data!.series.map(k => ({
               value: k.like,
-              label: `${k.sentence} (${k.kept.toLocaleString('en-GB')} kept)`,
+              label: `${k.sentence} (${number(k.kept)} kept)`,
             }))}
             value={like ?? captures.data!.series[0]!.like}
             onChange={setLike}

@@ -5,6 +5,7 @@ import { length, moment } from '../parts/said'
 import { Again } from './Again'
 import classes from './ControlPage.module.css'
 import { at } from '../api/below'
+import { number } from '../parts/form'
 
 type Props = { control: Control }
 
@@ -92,17 +93,15 @@ function Cell({ run, control }: CellProps) {
   if (underWay(run))
     return (
       <div className={classes.going} data-progress>
-        {run.state}, {run.rows.toLocaleString('en-GB')} rows
+        {run.state}, {number(run.rows)} rows
       </div>
     )
   return (
     <div>
       {run.result ? (
-        <Link to={`/results/${run.result}${view ? `?view=${view}` : ''}`}>
-          {run.rows.toLocaleString('en-GB')} rows
-        </Link>
+        <Link to={`/results/${run.result}${view ? `?view=${view}` : ''}`}>{number(run.rows)} rows</Link>
       ) : (
-        `${run.rows.toLocaleString('en-GB')} rows, deleted`
+        `${number(run.rows)} rows, deleted`
       )}{' '}
       <span className="dim">{length(run.seconds)}</span>
       {run.result &&

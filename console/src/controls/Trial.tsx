@@ -4,6 +4,7 @@ import { Fragment } from 'react'
 import { answer, api, Refusal, type ControlChange, type Schemas } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './ControlPage.module.css'
+import { number } from '../parts/form'
 
 type Props = { change: ControlChange }
 
@@ -67,7 +68,7 @@ function Told({ trial }: { trial: Schemas['ControlTrial'] }) {
                   <td>{run.title}</td>
                   <td>{run.sentence}</td>
                   <td className={run.failed ? classes.failed : classes.rows}>
-                    {run.failed ?? run.rows?.toLocaleString('en-GB') ?? 'not counted'}
+                    {run.failed ?? (run.rows === undefined ? undefined : number(run.rows)) ?? 'not counted'}
                   </td>
                   <td>{i === 0 && (p.to.map(named).join(', ') || 'nobody')}</td>
                 </tr>

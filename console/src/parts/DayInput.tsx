@@ -1,11 +1,5 @@
 import { DateInput, type DateInputProps } from '@mantine/dates'
-import dayjs from 'dayjs'
-import customParseFormat from 'dayjs/plugin/customParseFormat'
-
-dayjs.extend(customParseFormat)
-
-// How a day is typed, beside the way in which it is shown.
-const forms = ['YYYY-MM-DD', 'D MMM YYYY', 'D MMMM YYYY', 'D.M.YYYY', 'D/M/YYYY']
+import { day as written, dayLayout, dayTyped } from './form'
 
 type Props = Omit<DateInputProps, 'value' | 'onChange' | 'valueFormat' | 'dateParser'> & {
   /** The day as 2026-10-15; undefined for none. */
@@ -17,12 +11,9 @@ type Props = Omit<DateInputProps, 'value' | 'onChange' | 'valueFormat' | 'datePa
 export function DayInput({ value, onChange, ...rest }: Props) {
   return (
     <DateInput
-      placeholder="31 Dec 2026"
-      valueFormat="D MMM YYYY"
-      dateParser={text => {
-        const day = dayjs(text.trim(), forms, true)
-        return day.isValid() ? day.format('YYYY-MM-DD') : null
-      }}
+      placeholder={written('2026-12-31')}
+      valueFormat={dayLayout()}
+      dateParser={dayTyped}
       value={value ?? null}
       onChange={day => onChange(day ?? undefined)}
       clearable

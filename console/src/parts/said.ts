@@ -1,4 +1,6 @@
 // How times, lengths and sizes are said.
+import { day, number } from './form'
+
 let zone = 'UTC'
 
 /**
@@ -11,16 +13,21 @@ export function sayIn(of: string) {
 
 /** The day of a moment: 15 Oct 2026. */
 export function dayAt(at: string): string {
-  return moment(at).split(' ').slice(0, 3).join(' ')
+  return day(partsOf(at).day)
 }
 
 /** A moment as people read it, with its zone: 15 Oct 2026 14:00 CEST. */
 export function moment(at: string | undefined): string {
   if (!at) return ''
+  const parts = partsOf(at)
+  return `${day(parts.day)} ${parts.time} ${parts.zone}`
+}
+
+function partsOf(at: string) {
   const parts = new Intl.DateTimeFormat('en-GB', {
     timeZone: zone,
-    day: 'numeric',
-    month: 'short',
+    day: '2-digit',
+    month: '2-digit',
     year: 'numeric',
     hour: '2-digit',
     minute: '2-digit',
@@ -28,17 +35,16 @@ export function moment(at: string | undefined): string {
     timeZoneName: 'short',
   }).formatToParts(new Date(at))
   const part = (type: Intl.DateTimeFormatPartTypes) => parts.find(p => p.type === type)?.value ?? ''
-  return `${part('day')} ${part('month').slice(0, 3)} ${part('year')} ${part('hour')}:${part('minute')} ${part('timeZoneName')}`
+  return {
+    day: `${part('year')}-${part('month')}-${part('day')}`,
+    time: `${part('hour')}:${part('minute')}`,
+    zone: part('timeZoneName'),
+  }
 }
 
 /** A day, counted from 1970, as people read it. */
-export function dayOf(number: number): string {
-  return new Date(number * 86_400_000).toLocaleDateString('en-GB', {
-    timeZone: 'UTC',
-    day: 'numeric',
-    month: 'short',
-    year: '2-digit',
-  })
+export function dayOf(since: number): string {
+  return day(new Date(since * 86_400_000).toISOString().slice(0, 10))
 }
 
 export function length(seconds: number): string {
@@ -48,7 +54,7 @@ export function length(seconds: number): string {
 }
 
 export function count(n: number, one: string, many: string): string {
-  return `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
+  return `${number(n)} ${n === 1 ? one : many}`
 }
 
 export function size(bytes: number): string {

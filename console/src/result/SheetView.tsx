@@ -28,6 +28,7 @@ import { asMade, query, useReading } from './reading'
 import { SendDialog } from './take/SendDialog'
 import { TakeAway } from './take/TakeAway'
 import classes from './SheetView.module.css'
+import { number } from '../parts/form'
 
 type Props = {
   result: Result
@@ -140,7 +141,7 @@ export function SheetView({ result, view, tabs, hand, onHand, onRow, onFigure }:
         <span className="dim figure" data-rows={s.rows}>
           {s.rows === s.of
             ? count(s.rows, 'row', 'rows')
-            : `${count(s.rows, 'row', 'rows')} of ${s.of.toLocaleString('en-GB')}`}
+            : `${count(s.rows, 'row', 'rows')} of ${number(s.of)}`}
         </span>
         {s.show !== 'form' && (
           <Group gap={2} className={alone ? undefined : classes.own}>

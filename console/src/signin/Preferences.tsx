@@ -44,6 +44,28 @@ const choices: { way: keyof Ways; label: string; data: [string, string][] }[] = 
       ['saturday', 'Saturday'],
     ],
   },
+  {
+    way: 'numbers',
+    label: 'Numbers are written',
+    data: [
+      ['', 'as the languages of this browser have it'],
+      ['comma', '1,234.5'],
+      ['dot', '1.234,5'],
+      ['space', '1 234,5'],
+      ['apostrophe', '1’234.5'],
+    ],
+  },
+  {
+    way: 'days',
+    label: 'Days are written',
+    data: [
+      ['', '30 Sep 2026'],
+      ['dots', '30.09.2026'],
+      ['slashes', '30/09/2026'],
+      ['month-first', '09/30/2026'],
+      ['iso', '2026-09-30'],
+    ],
+  },
 ]
 
 /** How a person likes the console, and the zone in which moments are said to them. */

@@ -9,6 +9,7 @@ import { Again } from '../controls/Again'
 import { moment } from '../parts/said'
 import { useMayChange } from '../signin/session'
 import { at } from '../api/below'
+import { number } from '../parts/form'
 
 /** What is due, what ran by timetable, and what did not. */
 export function TimetablePage() {
@@ -86,9 +87,7 @@ export function TimetablePage() {
                 <Group gap={10}>
                   {r.runs.map(x => (
                     <Link key={x.id} to={x.result ? `/results/${x.result}` : `/runs/${x.id}`}>
-                      {x.state === 'done'
-                        ? `${x.title}, ${x.rows.toLocaleString('en-GB')} rows`
-                        : `${x.title} ${x.state}`}
+                      {x.state === 'done' ? `${x.title}, ${number(x.rows)} rows` : `${x.title} ${x.state}`}
                     </Link>
                   ))}
                 </Group>

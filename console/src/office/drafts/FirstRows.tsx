@@ -5,6 +5,7 @@ import { answer, api, type Draft, type Schemas } from '../../api/client'
 import { FormFields } from '../../report/form/FormFields'
 import { useForm } from '../../report/form/useForm'
 import classes from './DraftPage.module.css'
+import { number } from '../../parts/form'
 
 const Drawing = lazy(() => import('../../result/chart/Drawing'))
 
@@ -102,8 +103,8 @@ function Shown({ preview, old }: { preview: Schemas['DraftPreview']; old: boolea
       </div>
       <p>
         {preview.cut
-          ? `Figures of the first ${sheet.of.toLocaleString('en-GB')} rows; there are more. Nothing of it is kept.`
-          : `${sheet.of.toLocaleString('en-GB')} rows. Nothing of them is kept.`}
+          ? `Figures of the first ${number(sheet.of)} rows; there are more. Nothing of it is kept.`
+          : `${number(sheet.of)} rows. Nothing of them is kept.`}
       </p>
       <details>
         <summary>The SQL, and what is bound in it</summary>

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api, type SourceTable } from '../../api/client'
 import classes from './DraftPage.module.css'
 import { useTables } from './NewReport'
+import { number } from '../../parts/form'
 
 type Props = { source: string; onInsert: (text: string) => void }
 
@@ -44,11 +45,7 @@ function Table({
   onInsert: (text: string) => void
 }) {
   const [open, setOpen] = useState(false)
-  const size = table.view
-    ? 'view'
-    : table.rows === undefined
-      ? ''
-      : `${table.rows.toLocaleString('en-GB')} rows`
+  const size = table.view ? 'view' : table.rows === undefined ? '' : `${number(table.rows)} rows`
   return (
     <details className={classes.table} onToggle={e => setOpen(e.currentTarget.open)}>
       <summary>

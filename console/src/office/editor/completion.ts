@@ -3,6 +3,7 @@
 import type { Completion, CompletionContext, CompletionResult } from '@codemirror/autocomplete'
 import type { Schemas } from '../../api/client'
 import { keysAt, placeAt, valuesAt } from './place'
+import { number } from '../../parts/form'
 
 export type Known = {
   names: Schemas['Names'] | undefined
@@ -74,7 +75,7 @@ function valueOptions(path: string[], text: string, { names, tables, functions }
 }
 
 function detailOf(t: Schemas['SourceTable']): string {
-  return t.view ? 'view' : t.rows === undefined ? 'table' : `${t.rows.toLocaleString('en-GB')} rows`
+  return t.view ? 'view' : t.rows === undefined ? 'table' : `${number(t.rows)} rows`
 }
 
 function functionOption(f: Schemas['Function']): Completion {

@@ -7,6 +7,7 @@ import { size } from '../../parts/said'
 import { KeepRules } from './KeepRules'
 import { Quotas } from './Quotas'
 import classes from '../Office.module.css'
+import { number } from '../../parts/form'
 
 type Way = 'reports' | 'people' | 'ages'
 const ways: { value: Way; label: string }[] = [
@@ -22,7 +23,6 @@ export function Space() {
   const rules = useQuery({ queryKey: ['rules'], queryFn: () => answer(api.GET('/rules')) })
   const s = space.data
   if (!s) return space.error && <p className={classes.wrong}>{space.error.message}</p>
-  const number = (n: number) => n.toLocaleString('en-GB')
   const full = Math.round((100 * (s.disk - s.diskFree)) / s.disk)
   return (
     <section aria-label="Space">

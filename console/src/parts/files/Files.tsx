@@ -4,6 +4,7 @@ import { answer, api, type Schemas } from '../../api/client'
 import { count, moment } from '../said'
 import { bytesOf } from './bytesOf'
 import classes from './Files.module.css'
+import { number } from '../../parts/form'
 
 /** The tables of a source of files: what they have now, a way to bring another, and the earlier ones. */
 export function Files({ source }: { source: string }) {
@@ -123,9 +124,7 @@ function Taken({ taken }: { taken: Schemas['TakenFile'] }) {
             <strong>{f.place}</strong>, {f.column}: {f.says}
           </li>
         ))}
-        {taken.more > 0 && (
-          <li className={classes.fault}>and {taken.more.toLocaleString('en-GB')} more like these</li>
-        )}
+        {taken.more > 0 && <li className={classes.fault}>and {number(taken.more)} more like these</li>}
       </ul>
     </div>
   )

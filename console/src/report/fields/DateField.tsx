@@ -1,6 +1,8 @@
 import { Button, Group, Popover, TextInput } from '@mantine/core'
 import { DatePicker } from '@mantine/dates'
 import { useDisclosure } from '@mantine/hooks'
+import { bareDay, isoDay } from '../../parts/form'
+import { useTyped } from '../../parts/useTyped'
 import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { tiesOf } from './ties'
@@ -13,6 +15,7 @@ export function DateField(props: FieldProps) {
   const { parameter, value, onChange, fault, says } = props
   const [open, { open: show, close, toggle }] = useDisclosure(false)
   const id = `field-${parameter.id}` // the popover gives it to its target
+  const typing = useTyped(value, onChange, bareDay, isoDay)
   const pick = (day: string) => {
     onChange(day)
     close()
@@ -33,11 +36,11 @@ export function DateField(props: FieldProps) {
             {...tiesOf(props)}
             id={id}
             name={parameter.id}
-            value={value}
+            value={typing.text}
             error={Boolean(fault)}
             maw="18rem"
             autoComplete="off"
-            onChange={e => onChange(e.currentTarget.value)}
+            onChange={e => typing.type(e.currentTarget.value)}
             onKeyDown={e => e.key === 'ArrowDown' && (e.preventDefault(), show())}
             rightSection={
               <Button

@@ -4,6 +4,8 @@ import { useDisclosure } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../../api/client'
+import { bareDay, isoDay } from '../../parts/form'
+import { useTyped } from '../../parts/useTyped'
 import { moveFocus } from '../../parts/moveFocus'
 import classes from './RangeInput.module.css'
 import { calendarLabels } from './calendar'
@@ -26,6 +28,7 @@ type Props = {
 export function RangeInput({ id, name, label, value, time, wrong, ties, onChange }: Props) {
   const [opened, { close, open, toggle }] = useDisclosure(false)
   const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
+  const typing = useTyped(value, onChange, bareDay, isoDay)
   const [hours, setHours] = useState(['', ''])
   const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   const choose = (text: string) => {
@@ -53,11 +56,11 @@ export function RangeInput({ id, name, label, value, time, wrong, ties, onChange
           id={id}
           name={name}
           aria-label={label}
-          value={value}
+          value={typing.text}
           error={wrong}
           maw="26rem"
           autoComplete="off"
-          onChange={e => onChange(e.currentTarget.value)}
+          onChange={e => typing.type(e.currentTarget.value)}
           onKeyDown={e => e.key === 'ArrowDown' && (e.preventDefault(), open())}
           rightSection={
             <Button

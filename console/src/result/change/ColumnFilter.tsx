@@ -5,6 +5,7 @@ import { useState } from 'react'
 import { answer, api, type Sheet } from '../../api/client'
 import { query, type Change, type Reading } from '../reading'
 import classes from './ColumnFilter.module.css'
+import { bare, bareDay, isoDay, number, plain } from '../../parts/form'
 
 type Props = {
   result: string
@@ -13,6 +14,10 @@ type Props = {
   column: { id: string; heading: string; kind: string }
   onChange: Change
 }
+
+// Bounds are typed in the person's form, and sent in the service's.
+const sent = (typed: string) => isoDay(plain(typed.trim()))
+const typedAs = (value: string) => bareDay(bare(value))
 
 /** What a column holds among the rows that meet the filters on others. */
 export function useValues(
@@ -50,8 +55,8 @@ export function FilterBox({
   const equal = own.find(f => f.test === '=')
   const [search, setSearch] = useState('')
   const [sought] = useDebouncedValue(search, 200)
-  const [from, setFrom] = useState(own.find(f => f.test === '>=')?.value ?? '')
-  const [to, setTo] = useState(own.find(f => f.test === '<=')?.value ?? '')
+  const [from, setFrom] = useState(typedAs(own.find(f => f.test === '>=')?.value ?? ''))
+  const [to, setTo] = useState(typedAs(own.find(f => f.test === '<=')?.value ?? ''))
   const [holds, setHolds] = useState(own.find(f => f.test === '~')?.value ?? '')
   const [picked, setPicked] = useState<string[]>(equal?.value ? splitValues(equal.value) : [])
   const values = useValues(result, sheet, reading, column.id, sought)
@@ -64,8 +69,8 @@ export function FilterBox({
   const submit = () =>
     apply([
       ...(picked.length ? [`${column.id}=${picked.join(';')}`] : []),
-      ...(from.trim() ? [`${column.id}>=${from.trim()}`] : []),
-      ...(to.trim() ? [`${column.id}<=${to.trim()}`] : []),
+      ...(from.trim() ? [`${column.id}>=${sent(from)}`] : []),
+      ...(to.trim() ? [`${column.id}<=${sent(to)}`] : []),
       ...(holds.trim() ? [`${column.id}~${holds.trim()}`] : []),
     ])
   const v = values.data
@@ -110,7 +115,7 @@ export function FilterBox({
       <TextInput
         size="xs"
         mt={6}
-        label={v ? `Values (${v.of.toLocaleString('en-GB')})` : 'Values'}
+        label={v ? `Values (${number(v.of)})` : 'Values'}
         name="search-values"
         placeholder="search"
         value={search}
@@ -128,12 +133,12 @@ export function FilterBox({
               }
             />
             <span>{i.text}</span>
-            <span className="dim figure">{i.rows.toLocaleString('en-GB')}</span>
+            <span className="dim figure">{number(i.rows)}</span>
           </label>
         ))}
         {v && v.empty > 0 && (
           <button type="button" className="act" onClick={() => apply([`${column.id}=`])}>
-            {v.empty.toLocaleString('en-GB')} without a value
+            {number(v.empty)} without a value
           </button>
         )}
         {values.error && <p className="told">{values.error.message}</p>}

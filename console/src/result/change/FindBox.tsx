@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { answer, api, type Sheet } from '../../api/client'
 import { query, type Reading } from '../reading'
 import classes from './FindBox.module.css'
+import { number } from '../../parts/form'
 
 type Props = { result: string; sheet: Sheet; reading: Reading; from: number; onFound: (line: number) => void }
 
@@ -22,7 +23,7 @@ export function FindBox({ result, sheet, reading, from, onFound }: Props) {
         }),
       )
       if (f.of === 0) return setSaid('not found')
-      setSaid(`${f.at.toLocaleString('en-GB')} of ${f.of.toLocaleString('en-GB')}`)
+      setSaid(`${number(f.at)} of ${number(f.of)}`)
       setLast(f.line)
       onFound(f.line)
     } catch (e) {

@@ -18,6 +18,7 @@ import {
   YAxis,
 } from 'recharts'
 import type { ChartData } from '../../api/client'
+import { short } from '../../parts/form'
 import classes from './ChartView.module.css'
 import type { PointAt } from './Points'
 
@@ -38,7 +39,6 @@ const axis = {
   tick: { fill: 'var(--mantine-color-dimmed)', fontSize: 11.5 },
   tickLine: false,
 }
-const short = new Intl.NumberFormat('en-GB', { notation: 'compact', maximumFractionDigits: 1 })
 
 /** The drawing itself. It is out of the reach of the keyboard, which the points below it serve. */
 export default function Drawing(props: Props) {
@@ -68,7 +68,7 @@ function drawn(p: Props) {
         {...axis}
         axisLine={false}
         width={54}
-        tickFormatter={(v: number) => short.format(v)}
+        tickFormatter={(v: number) => short(v)}
         domain={p.ends ?? (p.chart.form === 'line' ? ['auto', 'auto'] : undefined)}
       />
       {marks(p.chart)}
@@ -222,7 +222,7 @@ function pie(p: Props) {
 
 function scatter(p: Props) {
   const days = p.chart.x.kind === 'date'
-  const day = (v: number) => (days ? dayOf(v) : short.format(v))
+  const day = (v: number) => (days ? dayOf(v) : short(v))
   return (
     <ScatterChart margin={{ top: 6, right: 14, bottom: 0, left: 4 }} accessibilityLayer={false}>
       <CartesianGrid vertical={false} stroke="var(--line)" />
@@ -234,7 +234,7 @@ function scatter(p: Props) {
         {...axis}
         axisLine={false}
         width={54}
-        tickFormatter={(v: number) => short.format(v)}
+        tickFormatter={(v: number) => short(v)}
       />
       {marks(p.chart)}
       <Scatter

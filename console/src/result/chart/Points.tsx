@@ -1,6 +1,7 @@
 import { useRef } from 'react'
 import type { ChartData } from '../../api/client'
 import classes from './ChartView.module.css'
+import { number } from '../../parts/form'
 
 /**
  * A point of a chart: the place along it and the series; of scatter charts the place is that of the
@@ -57,7 +58,7 @@ export function Points({ chart, series: shown, active, children, onActive, onOpe
   const said = active
     ? saidOf(chart, active)
     : chart.form === 'scatter' && chart.points.length < chart.of
-      ? `The first ${chart.points.length.toLocaleString('en-GB')} of ${chart.of.toLocaleString('en-GB')} points`
+      ? `The first ${number(chart.points.length)} of ${number(chart.of)} points`
       : highest(chart, shown)
   return (
     <figcaption className={classes.caption}>
@@ -93,5 +94,5 @@ function highest(chart: ChartData, series: number[]) {
         at = { place, series: n }
       }
     })
-  return at ? `Highest: ${saidOf(chart, at)}` : `${chart.of.toLocaleString('en-GB')} points`
+  return at ? `Highest: ${saidOf(chart, at)}` : `${number(chart.of)} points`
 }

@@ -6,6 +6,7 @@ import { count } from '../../parts/said'
 import classes from './FigureMenu.module.css'
 import { opened, stepFrom, type FigureAt } from './trail'
 import { useOpening } from './useOpening'
+import { number } from '../../parts/form'
 
 export type Opened = { at: DOMRect; view: string; cell: FigureAt }
 
@@ -83,7 +84,7 @@ export function FigureMenu({ result, opened: o, onClose, onNote }: Props) {
             {d.by.map(b => (
               <button key={b.text} type="button" data-by={b.text} onClick={() => go(b.text)}>
                 {b.label}
-                {b.groups ? <span className="dim figure"> {b.groups.toLocaleString('en-GB')}</span> : null}
+                {b.groups ? <span className="dim figure"> {number(b.groups)}</span> : null}
               </button>
             ))}
           </>

@@ -2,6 +2,7 @@ import type { Sheet } from '../../api/client'
 import { Cell } from './Cell'
 import classes from './FormView.module.css'
 import type { OnFigure } from './Line'
+import { number } from '../../parts/form'
 
 /** The most rows that are shown as forms at once; a form is read one at a time. */
 const most = 60
@@ -71,7 +72,7 @@ export function FormView({ sheet, onFigure }: Props) {
       ))}
       {sheet.lines > most && (
         <p className="dim">
-          The first {most} of {sheet.lines.toLocaleString('en-GB')}; choose less, or read them as a table.
+          The first {most} of {number(sheet.lines)}; choose less, or read them as a table.
         </p>
       )}
     </div>

@@ -18,6 +18,7 @@ import { Picked, usePicked } from './Picked'
 import area from './Picked.module.css'
 import { usePicking } from './picking'
 import { useWidths } from './widths'
+import { number } from '../../parts/form'
 
 export type GridHandle = { show: (line: number) => void }
 
@@ -333,8 +334,7 @@ export function Grid({
       </div>
       {printing && sheet.lines > pageLines && (
         <p>
-          The first {pageLines} of {sheet.lines.toLocaleString('en-GB')} lines. Taken away as pages (PDF), it
-          is whole.
+          The first {pageLines} of {number(sheet.lines)} lines. Taken away as pages (PDF), it is whole.
         </p>
       )}
       {pick.area && <Picked picked={picked} onClear={pick.clear} />}

@@ -5,6 +5,7 @@ import type { FigureAt } from '../figure/trail'
 import { Cell } from './Cell'
 import classes from './Grid.module.css'
 import type { LineData } from './pages'
+import { number } from '../../parts/form'
 
 export type OnFigure = (at: HTMLElement, cell: FigureAt) => void
 
@@ -186,7 +187,7 @@ function Name({ sheet, mark, foldable, acts }: NameProps) {
             acts.figure(e.currentTarget, { path: mark.path!, across: '', of: '' })
           )}
         >
-          {mark.size?.toLocaleString('en-GB')}
+          {mark.size === undefined ? undefined : number(mark.size)}
         </button>
       )}
     </>

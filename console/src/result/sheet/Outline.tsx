@@ -1,6 +1,7 @@
 import type { Outlined } from '../../api/client'
 import { moveFocus } from '../../parts/moveFocus'
 import classes from './Outline.module.css'
+import { number } from '../../parts/form'
 
 type Props = { groups: Outlined[]; more: boolean; at: number | undefined; onJump: (line: number) => void }
 
@@ -17,7 +18,7 @@ export function Outline({ groups, more, at, onJump }: Props) {
           onClick={() => onJump(g.line)}
         >
           <span>{g.name}</span>
-          <span className="dim figure">{g.size.toLocaleString('en-GB')}</span>
+          <span className="dim figure">{number(g.size)}</span>
         </button>
       ))}
       {more && <p className="dim">More groups follow; find one by its name.</p>}

@@ -5,6 +5,7 @@ import { count } from '../../parts/said'
 import { query, type Reading } from '../reading'
 import type { Area } from './picking'
 import classes from './Picked.module.css'
+import { number } from '../../parts/form'
 
 /** What picked cells come to, as the service adds them up. */
 export function usePicked(
@@ -86,7 +87,7 @@ type OfColumn = { filled: number; sum?: string; average?: string; least?: string
 function said(c: OfColumn) {
   if (c.filled === 0) return 'nothing'
   if (c.sum !== undefined)
-    return `sum ${c.sum}, average ${c.average}, from ${c.least} to ${c.most}, ${c.filled.toLocaleString('en-GB')} filled`
-  if (c.least !== undefined) return `from ${c.least} to ${c.most}, ${c.filled.toLocaleString('en-GB')} filled`
-  return `${c.filled.toLocaleString('en-GB')} filled`
+    return `sum ${c.sum}, average ${c.average}, from ${c.least} to ${c.most}, ${number(c.filled)} filled`
+  if (c.least !== undefined) return `from ${c.least} to ${c.most}, ${number(c.filled)} filled`
+  return `${number(c.filled)} filled`
 }

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { answer, api } from '../../api/client'
 import { query, type Change, type Reading } from '../reading'
 import classes from './Side.module.css'
+import { number } from '../../parts/form'
 
 type Props = { result: string; view: string; reading: Reading; onChange: Change }
 
@@ -43,7 +44,7 @@ export function CompleteSide({ result, view, reading, onChange }: Props) {
                     className="act"
                     onClick={() => onChange({ filter: [...reading.filter, `${f.id}=`] })}
                   >
-                    {f.empty.toLocaleString('en-GB')}
+                    {number(f.empty)}
                   </button>
                 ) : (
                   '–'

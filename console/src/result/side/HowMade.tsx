@@ -10,6 +10,7 @@ import { MadeOf } from './MadeOf'
 import { SeenBy } from './SeenBy'
 import classes from './Side.module.css'
 import { at } from '../../api/below'
+import { number } from '../../parts/form'
 
 type Props = { result: Result }
 
@@ -46,7 +47,7 @@ export function HowMade({ result }: Props) {
       s =>
         [
           `Rows of ${s.dataset}`,
-          `${s.rows.toLocaleString('en-GB')} stay in the source ${s.source}, ${size(s.bytes)} there`,
+          `${number(s.rows)} stay in the source ${s.source}, ${size(s.bytes)} there`,
         ] as [string, React.ReactNode],
     ),
     ...(result.keptTill ? [['Kept until', moment(result.keptTill)] as [string, React.ReactNode]] : []),

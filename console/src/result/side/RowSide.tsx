@@ -3,6 +3,7 @@ import { answer, api } from '../../api/client'
 import { WriteNote } from '../keeping/WriteNote'
 import { query, type Reading } from '../reading'
 import classes from './Side.module.css'
+import { number } from '../../parts/form'
 
 type Props = { result: string; view: string; reading: Reading; row: number }
 
@@ -21,7 +22,7 @@ export function RowSide({ result, view, reading, row }: Props) {
   })
   return (
     <aside className={classes.side} data-row-side>
-      <h2>Row {(row + 1).toLocaleString('en-GB')} as kept</h2>
+      <h2>Row {number(row + 1)} as kept</h2>
       {fields.error && <p className={classes.bad}>{fields.error.message}</p>}
       <dl>
         {fields.data?.map(f => (

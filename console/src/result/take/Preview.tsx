@@ -5,6 +5,7 @@ import { useState } from 'react'
 import { answer, api, type Take } from '../../api/client'
 import { query, type Reading } from '../reading'
 import classes from './TakeAway.module.css'
+import { number as written } from '../../parts/form'
 
 type Props = { result: string; view: string; reading: Reading; take: Take }
 
@@ -52,7 +53,7 @@ export function Preview({ result, view, reading, take }: Props) {
           ‹
         </ActionIcon>
         <span className="figure" data-page={number}>
-          Page {number} of {of.toLocaleString('en-GB')}
+          Page {number} of {written(of)}
         </span>
         <ActionIcon
           variant="subtle"

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { api, type Export } from '../../api/client'
 import { count, size } from '../../parts/said'
 import { at } from '../../api/below'
+import { number } from '../../parts/form'
 
 type Props = { file: Export; onAgain: () => void }
 
@@ -74,7 +75,7 @@ export function Writing({ file, onAgain }: Props) {
           />
           <Group mt="xs">
             <span className="figure">
-              {now.lines.toLocaleString('en-GB')} of {count(now.of, 'line', 'lines')}
+              {number(now.lines)} of {count(now.of, 'line', 'lines')}
             </span>
             <Button
               size="compact-sm"
