@@ -35,6 +35,9 @@ core/table: core/formula core/frame
 core/kept: core/exact core/fold core/frame core/rescue core/table
 core/param: core/fold core/frame core/nearest core/period
 core/report: core/expr core/formula core/frame core/param core/period
+store/needs:
+server/needs:
+library/needs:
 tracing:
 core/mask: core/frame core/report
 store/standing: model store/db store/results
@@ -66,8 +69,9 @@ statement: core/frame core/period core/reconcile core/report grid
 
 store/cache: core/rescue
 store: store/audit store/backup store/cache store/care store/catalog store/controls store/db store/drafting
-store: store/entering store/files store/health store/history store/keeping store/meaning store/moving store/people
-store: store/reconciling store/results store/runs store/secrets store/sending store/shelf store/standing store/trash
+store: store/entering store/files store/health store/history store/keeping store/meaning store/moving store/needs
+store: store/people store/reconciling store/results store/runs store/secrets store/sending store/shelf store/standing
+store: store/trash
 store/storetest:
 source: core/frame core/nearest core/param core/query core/report core/table model
 source/apart: core/frame core/period core/query core/report model source
@@ -123,6 +127,8 @@ library/controls: core/param core/period core/shown core/timetable library/acces
 library/controls: library/capture library/catalog library/reading library/sending model render
 library/desk: core/ask core/formula core/frame core/report core/shown library/access library/catalog library/controls
 library/desk: library/reading model
+library/needs: library/access library/capture library/care library/catalog library/controls library/notices
+library/needs: library/reading library/sending model
 library/notices: library/access model
 library/secrets: library/access model
 library/files: core/rescue library/access library/background library/catalog library/notices model source source/files
@@ -152,8 +158,8 @@ library/keeping: library/background library/capture library/notices library/read
 library: core/period identity/passkey library/access library/acting library/asking library/audit library/background
 library: library/backup library/capture library/care library/catalog library/controls library/desk library/drafting
 library: library/entering library/files library/health library/history library/keeping library/meaning library/moving
-library: library/notices library/reading library/reconciling library/secrets library/sending library/shelf
-library: library/standing library/trash model source/apart store store/runs
+library: library/needs library/notices library/reading library/reconciling library/secrets library/sending
+library: library/shelf library/standing library/trash model source/apart store store/runs
 
 api:
 api/handlers: api
@@ -165,6 +171,7 @@ server/catalog: api api/handlers core/param core/period core/report library/aski
 server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
+server/needs: api api/handlers server/answer
 server/desk: api api/handlers core/frame library/acting library/desk server/answer
 server/guide: api api/handlers library/guide server/answer
 server/backup: api api/handlers core/rescue library/backup server/answer
@@ -216,6 +223,7 @@ store/controls: core/period model store/db store/people store/runs
 store/db: model store/cache
 store/drafting: model store/db
 store/backup: core/audit model store/audit store/db store/results
+store/needs: store/db
 store/care: core/period model store/db
 store/health: model store/db
 store/meaning: model store/db
@@ -236,8 +244,9 @@ store/keeping: model store/db
 server: api api/handlers core/ask core/definition core/param identity identity/passkey library library/access
 server: library/acting model render server/answer server/asking server/audit server/backup server/capture server/care
 server: server/catalog server/controls server/desk server/drafting server/entering server/files server/guide
-server: server/health server/history server/keeping server/meaning server/moving server/people server/reading
-server: server/reconciling server/secrets server/sending server/shelf server/standing server/trash source tracing
+server: server/health server/history server/keeping server/meaning server/moving server/needs server/people
+server: server/reading server/reconciling server/secrets server/sending server/shelf server/standing server/trash
+server: source tracing
 cli: cli/asking cli/audit cli/backup cli/capture cli/care cli/catalog cli/controls cli/desk cli/drafting cli/entering
 cli: cli/files cli/guide cli/health cli/history cli/keeping cli/meaning cli/moving cli/people cli/reading
 cli: cli/reconciling cli/secrets cli/sending cli/shelf cli/standing cli/talk cli/trash

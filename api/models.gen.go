@@ -612,6 +612,33 @@ func (e MadeHow) Valid() bool {
 	}
 }
 
+// Defines values for NeedKind.
+const (
+	NeedKindControl NeedKind = "control"
+	NeedKindNotice  NeedKind = "notice"
+	NeedKindParcel  NeedKind = "parcel"
+	NeedKindRequest NeedKind = "request"
+	NeedKindRun     NeedKind = "run"
+)
+
+// Valid indicates whether the value is a known member of the NeedKind enum.
+func (e NeedKind) Valid() bool {
+	switch e {
+	case NeedKindControl:
+		return true
+	case NeedKindNotice:
+		return true
+	case NeedKindParcel:
+		return true
+	case NeedKindRequest:
+		return true
+	case NeedKindRun:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Output.
 const (
 	OutputArrow   Output = "arrow"
@@ -2612,6 +2639,11 @@ type Followed struct {
 	Row int `json:"row"`
 }
 
+// Following defines model for Following.
+type Following struct {
+	Follows bool `json:"follows"`
+}
+
 // Form defines model for Form.
 type Form struct {
 	// Defaults Parameter ids with what was typed; several entries with semicolons between.
@@ -3007,6 +3039,28 @@ type Names struct {
 	// Terms Of the glossary.
 	Terms []string `json:"terms"`
 }
+
+// Need One thing that needs the person, until it is done.
+type Need struct {
+	At time.Time `json:"at"`
+
+	// Do What there is to do.
+	Do   string   `json:"do"`
+	Kind NeedKind `json:"kind"`
+
+	// Notice Number of the notice that can be put away; left out for what goes when it is done.
+	Notice *int64 `json:"notice,omitempty"`
+
+	// Of Number or identifier of what it is about.
+	Of string `json:"of"`
+
+	// Place Where in the console.
+	Place string `json:"place"`
+	Says  string `json:"says"`
+}
+
+// NeedKind defines model for Need.Kind.
+type NeedKind string
 
 // NewPassword defines model for NewPassword.
 type NewPassword struct {
@@ -4484,8 +4538,11 @@ type ThrownKind string
 
 // Tile A view of a run control's latest result.
 type Tile struct {
-	Control string  `json:"control"`
-	Id      *string `json:"id,omitempty"`
+	Control string `json:"control"`
+
+	// Height In lines of tiles; one for a figure and two for others where it is left out.
+	Height *int    `json:"height,omitempty"`
+	Id     *string `json:"id,omitempty"`
 
 	// Measure Of a figure: a column of the view with a total, or a formula such as sum(value).
 	Measure *string `json:"measure,omitempty"`
@@ -4498,7 +4555,9 @@ type Tile struct {
 	Step  int     `json:"step"`
 	Title *string `json:"title,omitempty"`
 	View  string  `json:"view"`
-	Wide  *bool   `json:"wide,omitempty"`
+
+	// Width In quarters of the desk; one for a figure and two for others where it is left out.
+	Width *int `json:"width,omitempty"`
 }
 
 // TileShow defines model for Tile.Show.
@@ -6010,6 +6069,9 @@ type TryControlJSONRequestBody = ControlChange
 
 // PutControlJSONRequestBody defines body for PutControl for application/json ContentType.
 type PutControlJSONRequestBody = ControlChange
+
+// FollowControlJSONRequestBody defines body for FollowControl for application/json ContentType.
+type FollowControlJSONRequestBody = Following
 
 // PauseControlJSONRequestBody defines body for PauseControl for application/json ContentType.
 type PauseControlJSONRequestBody PauseControlJSONBody

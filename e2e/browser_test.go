@@ -79,6 +79,17 @@ func openBrowserIn(t *testing.T, zone string) *browser {
 	return &browser{t, ctx}
 }
 
+// another opens a second window of the same browser, whoever is signed in there.
+func (b *browser) another() *browser {
+	b.t.Helper()
+	ctx, cancel := chromedp.NewContext(b.ctx)
+	b.t.Cleanup(cancel)
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+		b.t.Fatal(err)
+	}
+	return &browser{b.t, ctx}
+}
+
 // do carries out steps within a time that only a fault can need.
 func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
 	b.t.Helper()

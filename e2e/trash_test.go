@@ -42,3 +42,39 @@ func TestWhatIsDeletedComesBack(t *testing.T) {
 	b.shows("The trash is empty")
 	steps(t, s, []step{{"runa", "criteria list intake-lots", 0, "Mine"}})
 }
+
+// TestWhatIsOverwrittenComesBack changes a run control and a tile in one window while another shows
+// them; the other follows, and what is undone comes back in both.
+func TestWhatIsOverwrittenComesBack(t *testing.T) {
+	t.Parallel()
+	s := demotest.StartAfterAYear(t)
+	steps(t, s, []step{{"lila", "desk put training-month stages --show table --title Stages", 0, "The desk is kept."}})
+	b := openBrowser(t)
+	b.signIn(s, "lila")
+	other := b.another()
+	heading := func(is string) string { return `document.querySelector('h1')?.innerText === '` + is + `'` }
+
+	b.open(s.URL + "/controls/training-month")
+	other.open(s.URL + "/controls/training-month")
+	other.until(heading("Training, month by month"))
+	b.press("Change")
+	b.fill("[name=title]", "Training by month")
+	b.press("Keep the changes")
+	b.until(heading("Training by month"))
+	other.until(heading("Training by month"))
+	b.press("Undo")
+	b.until(heading("Training, month by month"))
+	other.until(heading("Training, month by month"))
+
+	title := func(is string) string { return `document.querySelector('[data-tile] h2')?.innerText === '` + is + `'` }
+	b.open(s.URL + "/")
+	other.open(s.URL + "/")
+	other.until(title("Stages"))
+	b.click(`[aria-label="Change the tile"]`)
+	b.fill("[name=tile-title]", "Steps")
+	b.press("Keep")
+	other.until(title("Steps"))
+	b.press("Undo")
+	b.until(title("Stages"))
+	other.until(title("Stages"))
+}

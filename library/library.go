@@ -33,6 +33,7 @@ import (
 	"mantilla/library/keeping"
 	"mantilla/library/meaning"
 	"mantilla/library/moving"
+	"mantilla/library/needs"
 	"mantilla/library/notices"
 	"mantilla/library/reading"
 	"mantilla/library/reconciling"
@@ -80,6 +81,7 @@ type Library struct {
 	moving      *moving.Room
 	health      *health.Room
 	notices     *notices.Room
+	needs       *needs.Room
 	care        *care.Room
 	shelf       *shelf.Room
 	keeping     *keeping.Room
@@ -110,6 +112,7 @@ type Access struct {
 	Health      *health.Access
 	Notices     *notices.Access
 	Care        *care.Access
+	Needs       *needs.Access
 	Shelf       *shelf.Access
 	Keeping     *keeping.Access
 	Reconciling *reconciling.Access
@@ -234,6 +237,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	if l.care, err = care.Open(ctx, org, s.Care(), l.people, l.catalog, l.notices, l.work, log); err != nil {
 		return err
 	}
+	l.needs = needs.Open(org, s.Needs(), needs.Rooms{People: l.people, Catalog: l.catalog, Capture: l.capture,
+		Controls: l.controls, Sending: l.sending, Reading: l.reading, Care: l.care, Notices: l.notices}, log)
 	l.files.Joins(l.people, l.notices)
 	l.backup.Joins(l.people, l.notices)
 	l.keeping.Joins(l.capture, l.notices, func(report string) string { return l.care.Of(report).Owner })
@@ -313,7 +318,8 @@ func (l *Library) enter(who *access.Access) *Access {
 	return &Access{Access: who, Catalog: l.catalog.As(who), Asking: l.asking.As(who), Capture: l.capture.As(who),
 		Reading: l.reading.As(who), Sending: l.sending.As(who), Controls: l.controls.As(who), Desk: l.desk.As(who),
 		Drafting: l.drafting.As(who), Meaning: l.meaning.As(who), Moving: l.moving.As(who), Health: l.health.As(who),
-		Notices: l.notices.As(who), Care: l.care.As(who), Shelf: l.shelf.As(who), Keeping: l.keeping.As(who),
+		Notices: l.notices.As(who), Care: l.care.As(who), Needs: l.needs.As(who), Shelf: l.shelf.As(who),
+		Keeping:     l.keeping.As(who),
 		Reconciling: l.reconciling.As(who), History: l.history.As(who), Entering: l.entering.As(who),
 		Trash: l.trash.As(who), Secrets: l.secrets.As(who), Files: l.files.As(who),
 		Backup: l.backup.As(who), Audit: l.audit.As(who),

@@ -31,6 +31,7 @@ import (
 	"mantilla/server/keeping"
 	"mantilla/server/meaning"
 	"mantilla/server/moving"
+	"mantilla/server/needs"
 	"mantilla/server/people"
 	"mantilla/server/reading"
 	"mantilla/server/reconciling"
@@ -51,6 +52,7 @@ type service struct {
 	reading.Results
 	controls.Controls
 	desk.Desk
+	needs.Needs
 	sending.Sending
 	drafting.Drafting
 	moving.Moving
@@ -79,7 +81,8 @@ type service struct {
 func newService(of *answer.Service, rules *rules) *service {
 	reports, results := catalog.Catalog{Service: of}, reading.Results{Service: of}
 	return &service{of, people.New(of), reports, asking.Asking{Service: of}, capture.Runs{Service: of},
-		results, controls.Controls{Service: of}, desk.Desk{Service: of}, sending.Sending{Service: of},
+		results, controls.Controls{Service: of}, desk.Desk{Service: of}, needs.Needs{Service: of},
+		sending.Sending{Service: of},
 		drafting.Drafting{Service: of, Catalog: reports, Results: results}, moving.Moving{Service: of},
 		meaning.Meaning{Service: of}, care.Care{Service: of}, shelf.Shelf{Service: of}, keeping.Keeping{Service: of},
 		reconciling.Reconciling{Service: of}, history.History{Service: of},

@@ -14,6 +14,7 @@ import (
 	"mantilla/store/keeping"
 	"mantilla/store/meaning"
 	"mantilla/store/moving"
+	"mantilla/store/needs"
 	"mantilla/store/people"
 	"mantilla/store/reconciling"
 	"mantilla/store/results"
@@ -54,6 +55,9 @@ func (s *Store) Results() results.Results { return results.Results{DB: s.db} }
 
 // Shelf returns the records of documents and links.
 func (s *Store) Shelf() shelf.Shelf { return shelf.Shelf{DB: s.db} }
+
+// Needs returns the records of who follows what.
+func (s *Store) Needs() needs.Needs { return needs.Needs{DB: s.db} }
 
 // Sending returns the records of what goes out.
 func (s *Store) Sending() sending.Sending { return sending.Sending{DB: s.db} }

@@ -289,6 +289,25 @@ type ClientInterface interface {
 	// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
 	ListCaptures(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// FollowsControl Whether the person follows a run control that somebody shares.
+	//
+	// Corresponds with GET /controls/{control}/follow (the `FollowsControl` operationId).
+	FollowsControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FollowControlWithBody Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+	//
+	// Takes any type of body and a specified content type.
+	//
+	// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+	FollowControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// FollowControl Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+	//
+	// Takes a body of the `application/json` content type.
+	//
+	// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+	FollowControl(ctx context.Context, control ControlID, body FollowControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListPastControls What a run control was before it was overwritten, the newest first.
 	//
 	// Corresponds with GET /controls/{control}/past (the `ListPastControls` operationId).
@@ -708,6 +727,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 	SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// ListNeeds What needs the person, the newest first, each with what there is to do.
+	//
+	// Corresponds with GET /needs (the `ListNeeds` operationId).
+	ListNeeds(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// SettleNoteWithBody Settle a note with its answers, or open it again.
 	//
@@ -2432,6 +2456,55 @@ func (c *Client) ListCaptures(ctx context.Context, control string, params *ListC
 	return c.Client.Do(req)
 }
 
+// FollowsControl Whether the person follows a run control that somebody shares.
+//
+// Corresponds with GET /controls/{control}/follow (the `FollowsControl` operationId).
+func (c *Client) FollowsControl(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFollowsControlRequest(c.Server, control)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FollowControlWithBody Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+//
+// Takes any type of body and a specified content type.
+//
+// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+func (c *Client) FollowControlWithBody(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFollowControlRequestWithBody(c.Server, control, contentType, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// FollowControl Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+//
+// Takes a body of the `application/json` content type.
+//
+// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+func (c *Client) FollowControl(ctx context.Context, control ControlID, body FollowControlJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewFollowControlRequest(c.Server, control, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
 // ListPastControls What a run control was before it was overwritten, the newest first.
 //
 // Corresponds with GET /controls/{control}/past (the `ListPastControls` operationId).
@@ -3542,6 +3615,21 @@ func (c *Client) SetMarkWithBody(ctx context.Context, mark string, contentType s
 // Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 func (c *Client) SetMark(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewSetMarkRequest(c.Server, mark, body)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ListNeeds What needs the person, the newest first, each with what there is to do.
+//
+// Corresponds with GET /needs (the `ListNeeds` operationId).
+func (c *Client) ListNeeds(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListNeedsRequest(c.Server)
 	if err != nil {
 		return nil, err
 	}
@@ -8096,6 +8184,87 @@ func NewListCapturesRequest(server string, control string, params *ListCapturesP
 	return req, nil
 }
 
+// NewFollowsControlRequest constructs an http.Request for the FollowsControl method
+func NewFollowsControlRequest(server string, control ControlID) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/follow", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewFollowControlRequest calls the generic FollowControl builder with application/json body
+func NewFollowControlRequest(server string, control ControlID, body FollowControlJSONRequestBody) (*http.Request, error) {
+	var bodyReader io.Reader
+	buf, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	bodyReader = bytes.NewReader(buf)
+	return NewFollowControlRequestWithBody(server, control, "application/json", bodyReader)
+}
+
+// NewFollowControlRequestWithBody constructs an http.Request for the FollowControl method, with any body, and a specified content type
+func NewFollowControlRequestWithBody(server string, control ControlID, contentType string, body io.Reader) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "control", control, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/controls/%s/follow", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), body)
+	if err != nil {
+		return nil, err
+	}
+
+	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
 // NewListPastControlsRequest constructs an http.Request for the ListPastControls method
 func NewListPastControlsRequest(server string, control ControlID) (*http.Request, error) {
 	var err error
@@ -10328,6 +10497,33 @@ func NewSetMarkRequestWithBody(server string, mark string, contentType string, b
 	}
 
 	req.Header.Add("Content-Type", contentType)
+
+	return req, nil
+}
+
+// NewListNeedsRequest constructs an http.Request for the ListNeeds method
+func NewListNeedsRequest(server string) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/needs")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
 
 	return req, nil
 }
@@ -20180,6 +20376,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /controls/{control}/captures (the `ListCaptures` operationId).
 	ListCapturesWithResponse(ctx context.Context, control string, params *ListCapturesParams, reqEditors ...RequestEditorFn) (*ListCapturesResponse, error)
 
+	// FollowsControlWithResponse Whether the person follows a run control that somebody shares.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /controls/{control}/follow (the `FollowsControl` operationId).
+	FollowsControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*FollowsControlResponse, error)
+
+	// FollowControlWithBodyWithResponse Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+	//
+	// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+	FollowControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FollowControlResponse, error)
+
+	// FollowControlWithResponse Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+	//
+	// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+	FollowControlWithResponse(ctx context.Context, control ControlID, body FollowControlJSONRequestBody, reqEditors ...RequestEditorFn) (*FollowControlResponse, error)
+
 	// ListPastControlsWithResponse What a run control was before it was overwritten, the newest first.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -20669,6 +20886,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with PUT /marks/{mark} (the `SetMark` operationId).
 	SetMarkWithResponse(ctx context.Context, mark string, body SetMarkJSONRequestBody, reqEditors ...RequestEditorFn) (*SetMarkResponse, error)
+
+	// ListNeedsWithResponse What needs the person, the newest first, each with what there is to do.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /needs (the `ListNeeds` operationId).
+	ListNeedsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNeedsResponse, error)
 
 	// SettleNoteWithBodyWithResponse Settle a note with its answers, or open it again.
 	//
@@ -23336,6 +23560,102 @@ func (r ListCapturesResponse) ContentType() string {
 	return ""
 }
 
+type FollowsControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Following
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FollowsControlResponse) GetJSON200() *Following {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FollowsControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FollowsControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FollowsControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FollowsControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FollowsControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type FollowControlResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Following
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r FollowControlResponse) GetJSON200() *Following {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r FollowControlResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r FollowControlResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r FollowControlResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r FollowControlResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r FollowControlResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
 type ListPastControlsResponse struct {
 	Body         []byte
 	HTTPResponse *http.Response
@@ -25900,6 +26220,54 @@ func (r SetMarkResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r SetMarkResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ListNeedsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *[]Need
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListNeedsResponse) GetJSON200() *[]Need {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListNeedsResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListNeedsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListNeedsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListNeedsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListNeedsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -33518,6 +33886,45 @@ func (c *ClientWithResponses) ListCapturesWithResponse(ctx context.Context, cont
 	return ParseListCapturesResponse(rsp)
 }
 
+// FollowsControlWithResponse Whether the person follows a run control that somebody shares.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /controls/{control}/follow (the `FollowsControl` operationId).
+func (c *ClientWithResponses) FollowsControlWithResponse(ctx context.Context, control ControlID, reqEditors ...RequestEditorFn) (*FollowsControlResponse, error) {
+	rsp, err := c.FollowsControl(ctx, control, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFollowsControlResponse(rsp)
+}
+
+// FollowControlWithBodyWithResponse Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+//
+// Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+func (c *ClientWithResponses) FollowControlWithBodyWithResponse(ctx context.Context, control ControlID, contentType string, body io.Reader, reqEditors ...RequestEditorFn) (*FollowControlResponse, error) {
+	rsp, err := c.FollowControlWithBody(ctx, control, contentType, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFollowControlResponse(rsp)
+}
+
+// FollowControlWithResponse Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+//
+// Takes a body of the `application/json` content type, and returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /controls/{control}/follow (the `FollowControl` operationId).
+func (c *ClientWithResponses) FollowControlWithResponse(ctx context.Context, control ControlID, body FollowControlJSONRequestBody, reqEditors ...RequestEditorFn) (*FollowControlResponse, error) {
+	rsp, err := c.FollowControl(ctx, control, body, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseFollowControlResponse(rsp)
+}
+
 // ListPastControlsWithResponse What a run control was before it was overwritten, the newest first.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -34426,6 +34833,19 @@ func (c *ClientWithResponses) SetMarkWithResponse(ctx context.Context, mark stri
 		return nil, err
 	}
 	return ParseSetMarkResponse(rsp)
+}
+
+// ListNeedsWithResponse What needs the person, the newest first, each with what there is to do.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /needs (the `ListNeeds` operationId).
+func (c *ClientWithResponses) ListNeedsWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*ListNeedsResponse, error) {
+	rsp, err := c.ListNeeds(ctx, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListNeedsResponse(rsp)
 }
 
 // SettleNoteWithBodyWithResponse Settle a note with its answers, or open it again.
@@ -37909,6 +38329,72 @@ func ParseListCapturesResponse(rsp *http.Response) (*ListCapturesResponse, error
 	return response, nil
 }
 
+// ParseFollowsControlResponse parses an HTTP response from a FollowsControlWithResponse call
+func ParseFollowsControlResponse(rsp *http.Response) (*FollowsControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FollowsControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Following
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseFollowControlResponse parses an HTTP response from a FollowControlWithResponse call
+func ParseFollowControlResponse(rsp *http.Response) (*FollowControlResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &FollowControlResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Following
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
 // ParseListPastControlsResponse parses an HTTP response from a ListPastControlsWithResponse call
 func ParseListPastControlsResponse(rsp *http.Response) (*ListPastControlsResponse, error) {
 	bodyBytes, err := io.ReadAll(rsp.Body)
@@ -39673,6 +40159,39 @@ func ParseSetMarkResponse(rsp *http.Response) (*SetMarkResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Mark
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseListNeedsResponse parses an HTTP response from a ListNeedsWithResponse call
+func ParseListNeedsResponse(rsp *http.Response) (*ListNeedsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListNeedsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest []Need
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -101,6 +101,12 @@ type ServerInterface interface {
 	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
 	// (GET /controls/{control}/captures)
 	ListCaptures(c *gin.Context, control string, params ListCapturesParams)
+	// FollowsControl Whether the person follows a run control that somebody shares.
+	// (GET /controls/{control}/follow)
+	FollowsControl(c *gin.Context, control ControlID)
+	// FollowControl Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+	// (PUT /controls/{control}/follow)
+	FollowControl(c *gin.Context, control ControlID)
 	// ListPastControls What a run control was before it was overwritten, the newest first.
 	// (GET /controls/{control}/past)
 	ListPastControls(c *gin.Context, control ControlID)
@@ -266,6 +272,9 @@ type ServerInterface interface {
 	// SetMark Set back, or on, until when one looked.
 	// (PUT /marks/{mark})
 	SetMark(c *gin.Context, mark string)
+	// ListNeeds What needs the person, the newest first, each with what there is to do.
+	// (GET /needs)
+	ListNeeds(c *gin.Context)
 	// SettleNote Settle a note with its answers, or open it again.
 	// (PUT /notes/{number}/settled)
 	SettleNote(c *gin.Context, number int64)
@@ -1517,6 +1526,56 @@ func (siw *ServerInterfaceWrapper) ListCaptures(c *gin.Context) {
 	}
 
 	siw.Handler.ListCaptures(c, control, params)
+}
+
+// FollowsControl operation middleware
+func (siw *ServerInterfaceWrapper) FollowsControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FollowsControl(c, control)
+}
+
+// FollowControl operation middleware
+func (siw *ServerInterfaceWrapper) FollowControl(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "control" -------------
+	var control ControlID
+
+	err = runtime.BindStyledParameterWithOptions("simple", "control", c.Param("control"), &control, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter control: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.FollowControl(c, control)
 }
 
 // ListPastControls operation middleware
@@ -2893,6 +2952,19 @@ func (siw *ServerInterfaceWrapper) SetMark(c *gin.Context) {
 	}
 
 	siw.Handler.SetMark(c, mark)
+}
+
+// ListNeeds operation middleware
+func (siw *ServerInterfaceWrapper) ListNeeds(c *gin.Context) {
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ListNeeds(c)
 }
 
 // SettleNote operation middleware
@@ -9100,6 +9172,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/feedback/:number", wrapper.AnswerFeedback)
 	router.GET(options.BaseURL+"/notices", wrapper.ListNotices)
 	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
+	router.GET(options.BaseURL+"/needs", wrapper.ListNeeds)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
 	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
 	router.POST(options.BaseURL+"/shared/effects", wrapper.FindSharedEffects)
@@ -9195,6 +9268,8 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.POST(options.BaseURL+"/timetable/feed", wrapper.NewFeed)
 	router.GET(options.BaseURL+"/timetable/feed/:secret", wrapper.ReadFeed)
 	router.PUT(options.BaseURL+"/controls/:control/pause", wrapper.PauseControl)
+	router.GET(options.BaseURL+"/controls/:control/follow", wrapper.FollowsControl)
+	router.PUT(options.BaseURL+"/controls/:control/follow", wrapper.FollowControl)
 	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
 	router.DELETE(options.BaseURL+"/calendars/:calendar", wrapper.DeleteCalendar)
 	router.PUT(options.BaseURL+"/calendars/:calendar", wrapper.PutCalendar)
@@ -10298,6 +10373,85 @@ type ListCapturesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListCapturesdefaultApplicationProblemPlusJSONResponse) VisitListCapturesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowsControlRequestObject struct {
+	Control ControlID `json:"control"`
+}
+
+type FollowsControlResponseObject interface {
+	VisitFollowsControlResponse(w http.ResponseWriter) error
+}
+
+type FollowsControl200JSONResponse Following
+
+func (response FollowsControl200JSONResponse) VisitFollowsControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowsControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowsControldefaultApplicationProblemPlusJSONResponse) VisitFollowsControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowControlRequestObject struct {
+	Control ControlID `json:"control"`
+	Body    *FollowControlJSONRequestBody
+}
+
+type FollowControlResponseObject interface {
+	VisitFollowControlResponse(w http.ResponseWriter) error
+}
+
+type FollowControl200JSONResponse Following
+
+func (response FollowControl200JSONResponse) VisitFollowControlResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type FollowControldefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowControldefaultApplicationProblemPlusJSONResponse) VisitFollowControlResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -12481,6 +12635,44 @@ type SetMarkdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNeedsRequestObject struct {
+}
+
+type ListNeedsResponseObject interface {
+	VisitListNeedsResponse(w http.ResponseWriter) error
+}
+
+type ListNeeds200JSONResponse []Need
+
+func (response ListNeeds200JSONResponse) VisitListNeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListNeedsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListNeedsdefaultApplicationProblemPlusJSONResponse) VisitListNeedsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18668,6 +18860,12 @@ type StrictServerInterface interface {
 	// ListCaptures The results of a run control in their order, the earliest first, with the moments of which nothing was kept.
 	// (GET /controls/{control}/captures)
 	ListCaptures(ctx context.Context, request ListCapturesRequestObject) (ListCapturesResponseObject, error)
+	// FollowsControl Whether the person follows a run control that somebody shares.
+	// (GET /controls/{control}/follow)
+	FollowsControl(ctx context.Context, request FollowsControlRequestObject) (FollowsControlResponseObject, error)
+	// FollowControl Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer.
+	// (PUT /controls/{control}/follow)
+	FollowControl(ctx context.Context, request FollowControlRequestObject) (FollowControlResponseObject, error)
 	// ListPastControls What a run control was before it was overwritten, the newest first.
 	// (GET /controls/{control}/past)
 	ListPastControls(ctx context.Context, request ListPastControlsRequestObject) (ListPastControlsResponseObject, error)
@@ -18833,6 +19031,9 @@ type StrictServerInterface interface {
 	// SetMark Set back, or on, until when one looked.
 	// (PUT /marks/{mark})
 	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
+	// ListNeeds What needs the person, the newest first, each with what there is to do.
+	// (GET /needs)
+	ListNeeds(ctx context.Context, request ListNeedsRequestObject) (ListNeedsResponseObject, error)
 	// SettleNote Settle a note with its answers, or open it again.
 	// (PUT /notes/{number}/settled)
 	SettleNote(ctx context.Context, request SettleNoteRequestObject) (SettleNoteResponseObject, error)
@@ -20146,6 +20347,76 @@ func (sh *strictHandler) ListCaptures(ctx *gin.Context, control string, params L
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(ListCapturesResponseObject); ok {
 		if err := validResponse.VisitListCapturesResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FollowsControl operation middleware
+func (sh *strictHandler) FollowsControl(ctx *gin.Context, control ControlID) {
+	var request FollowsControlRequestObject
+
+	request.Control = control
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FollowsControl(ctx, request.(FollowsControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FollowsControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FollowsControlResponseObject); ok {
+		if err := validResponse.VisitFollowsControlResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// FollowControl operation middleware
+func (sh *strictHandler) FollowControl(ctx *gin.Context, control ControlID) {
+	var request FollowControlRequestObject
+
+	request.Control = control
+
+	var body FollowControlJSONRequestBody
+	var err error
+	// A request validator built on kin-openapi's openapi3filter with
+	// KeepValidatedValue leaves the value it validated on the body. Bind
+	// that value, matching member names exactly, so the handler receives
+	// what was validated instead of a second, case-insensitive decode.
+	if vb, ok := ctx.Request.Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+		err = ctx.ShouldBindJSON(&body)
+	} else if binding.Validator != nil {
+		// ShouldBindJSON runs the struct validator after decoding; keep that.
+		err = binding.Validator.ValidateStruct(&body)
+	}
+	if err != nil {
+		sh.options.RequestErrorHandlerFunc(ctx, err)
+		return
+	}
+	request.Body = &body
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.FollowControl(ctx, request.(FollowControlRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FollowControl")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(FollowControlResponseObject); ok {
+		if err := validResponse.VisitFollowControlResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -21836,6 +22107,30 @@ func (sh *strictHandler) SetMark(ctx *gin.Context, mark string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(SetMarkResponseObject); ok {
 		if err := validResponse.VisitSetMarkResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ListNeeds operation middleware
+func (sh *strictHandler) ListNeeds(ctx *gin.Context) {
+	var request ListNeedsRequestObject
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListNeeds(ctx, request.(ListNeedsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListNeeds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ListNeedsResponseObject); ok {
+		if err := validResponse.VisitListNeedsResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

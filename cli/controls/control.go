@@ -50,7 +50,8 @@ values, and how they are run. It is written as a YAML file:
 	}
 	cmd.AddCommand(listControlsCommand(c), putControlCommand(c), tryControlCommand(c), showControlCommand(c),
 		runControlCommand(c),
-		pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), deleteControlCommand(c),
+		pastControlCommand(c), againControlCommand(c), pauseControlCommand(c), followControlCommand(c),
+		deleteControlCommand(c),
 		versionsCommand(c), restoreControlCommand(c))
 	return cmd
 }

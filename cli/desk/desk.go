@@ -94,7 +94,7 @@ func (c *Program) changeDesk(ctx context.Context, group string, change func([]ap
 // putTileCommand makes the command put: put a view of a run control's latest result on the desk.
 func putTileCommand(c *Program) *cobra.Command {
 	var tile api.Tile
-	var part, measure, title, group, show string
+	var part, measure, title, group, show, size string
 	cmd := &cobra.Command{
 		Use:     "put CONTROL VIEW",
 		Short:   "Put a view of a run control's latest result on the desk",
@@ -102,6 +102,9 @@ func putTileCommand(c *Program) *cobra.Command {
 		Args:    talk.Args(cobra.ExactArgs(2)),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			tile.Control, tile.View, tile.Show = given[0], given[1], api.TileShow(show)
+			if err := sized(&tile, size); err != nil {
+				return err
+			}
 			tile.Part, tile.Measure, tile.Title = talk.Word[string](part), talk.Word[string](measure), talk.Word[string](title)
 			return c.changeDesk(cmd.Context(), group,
 				func(tiles []api.Tile) ([]api.Tile, error) { return append(tiles, tile), nil })
@@ -113,9 +116,23 @@ func putTileCommand(c *Program) *cobra.Command {
 	f.StringVar(&show, "show", "figure", "figure, chart or table")
 	f.StringVar(&measure, "measure", "", "of a figure: a column with a total, or a formula such as sum(value)")
 	f.StringVar(&title, "title", "", "title; otherwise the report's")
+	f.StringVar(&size, "size", "", "quarters of the desk across and lines down, such as 2x1; otherwise as it suits")
 	f.StringVar(&group, "group", "", "put it on the desk of this group")
 	talk.Must(cmd.RegisterFlagCompletionFunc("show", talk.Fixed("figure", "chart", "table")))
 	return cmd
+}
+
+// sized gives a tile the size 2x1.
+func sized(t *api.Tile, size string) error {
+	if size == "" {
+		return nil
+	}
+	var across, down int
+	if n, err := fmt.Sscanf(size, "%dx%d", &across, &down); n != 2 || err != nil {
+		return talk.Usage("%q is no size; write it as 2x1, two quarters of the desk across and one line down", size)
+	}
+	t.Width, t.Height = &across, &down
+	return nil
 }
 
 // takeTileCommand makes the command remove: take a tile off the desk.

@@ -103,6 +103,7 @@ func (room *Room) capture(ctx context.Context, run model.Run, progress func(runn
 	if err == nil {
 		room.restated(context.WithoutCancel(ctx), run, result)
 		room.thin(context.WithoutCancel(ctx), run, result)
+		room.told(context.WithoutCancel(ctx), run, result)
 	}
 	return result, c.rows, err
 }

@@ -37,6 +37,7 @@ type Room struct {
 	// keepsMore says why somebody may keep no more; it is set before anybody is let in.
 	keepsMore func(ctx context.Context, person string) error
 	restate   func(ctx context.Context, run model.Run, result int64) error
+	tell      func(ctx context.Context, run model.Run, control string, result int64)
 	runner    *runner.Runner
 	service   string // by which engines know the rows of its results; "" until the room begins
 	log       *slog.Logger
@@ -67,6 +68,18 @@ func (room *Room) Makes(how string, maker Maker) { room.makers[how] = maker }
 // signed off, before the room begins.
 func (room *Room) Restates(restate func(ctx context.Context, run model.Run, result int64) error) {
 	room.restate = restate
+}
+
+// Tells says who is told of results of run controls, before the room begins.
+func (room *Room) Tells(tell func(ctx context.Context, run model.Run, control string, result int64)) {
+	room.tell = tell
+}
+
+// told tells of the result of a run of a run control.
+func (room *Room) told(ctx context.Context, run model.Run, result int64) {
+	if run.Terms.Control != "" && room.tell != nil {
+		room.tell(ctx, run, run.Terms.Control, result)
+	}
 }
 
 // Begin settles what a crash left and starts the workers.

@@ -28,7 +28,9 @@ type Tile struct {
 	Show    string `json:"show"`              // figure, chart or table
 	Measure string `json:"measure,omitempty"` // of a figure: a column of the view, or a formula of all rows
 	Title   string `json:"title,omitempty"`
-	Wide    bool   `json:"wide,omitempty"`
+	Width   int    `json:"width,omitempty"`  // in quarters of the desk; 0 as it suits
+	Height  int    `json:"height,omitempty"` // in lines of tiles; 0 as it suits
+	Wide    bool   `json:"wide,omitempty"`   // how a width of two was kept once
 }
 
 // Desk is the tiles of a person, or of a group whose members share them.
@@ -53,6 +55,9 @@ func (a *Access) Desks(ctx context.Context) (all []Desk, err error) {
 	}
 	return all, nil
 }
+
+// A desk is four tiles across; no tile is more than fits a screen.
+const mostAcross, mostDown = 4, 4
 
 // mostTiles bounds a desk: what nobody can take in at a glance is no desk.
 const mostTiles = 40
@@ -97,6 +102,11 @@ func (a *Access) desk(ctx context.Context, kind, owner string) (Desk, error) {
 	if err == nil {
 		d.Revision = kept.Revision
 		err = json.Unmarshal(kept.Tiles, &d.Tiles)
+	}
+	for i := range d.Tiles {
+		if t := &d.Tiles[i]; t.Wide {
+			t.Width, t.Wide = max(t.Width, 2), false
+		}
 	}
 	return d, err
 }
@@ -175,6 +185,10 @@ func (a *Access) checkTile(ctx context.Context, t Tile) error {
 	}
 	if _, kept := reading.KeptNumber(t.View); reading.ViewOf(d, t.View) == nil && !kept {
 		return model.NoSuch("view", t.View, reading.ViewIDs(d))
+	}
+	if t.Width < 0 || t.Width > mostAcross || t.Height < 0 || t.Height > mostDown {
+		return fmt.Errorf("a tile is 1 to %d quarters of the desk across and 1 to %d lines down, not %dx%d", mostAcross,
+			mostDown, t.Width, t.Height)
 	}
 	if !slices.Contains([]string{"figure", "chart", "table"}, t.Show) {
 		return fmt.Errorf("%q is not what a tile shows; use figure, chart or table", t.Show)

@@ -53,6 +53,7 @@ func TestTilesThatShowNothingAreRefused(t *testing.T) {
 		"the reports 1 to":                        func(x *desk.Tile) { x.Step = 0 },
 		"there is no view \"lotz\"; did you mean": func(x *desk.Tile) { x.View = "lotz" },
 		"use figure, chart or table":              func(x *desk.Tile) { x.Show = "pie" },
+		"1 to 4 quarters of the desk across":      func(x *desk.Tile) { x.Width = 5 },
 		"a figure needs a measure":                func(x *desk.Tile) { x.Measure = "" },
 		"did you mean value?":                     func(x *desk.Tile) { x.Measure = "sum(valu)" },
 		"the measure \"keeper\"":                  func(x *desk.Tile) { x.Measure = "keeper" },

@@ -194,11 +194,12 @@ func List[T any](items []T) []T {
 }
 
 // Given is left out where it is empty.
-func Given(text string) *string {
-	if text == "" {
+func Given[T comparable](v T) *T {
+	var none T
+	if v == none {
 		return nil
 	}
-	return &text
+	return &v
 }
 
 // Truth leaves out what is not so.

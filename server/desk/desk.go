@@ -27,7 +27,8 @@ func tileIn(t api.Tile) desk.Tile {
 		Show:    string(t.Show),
 		Measure: answer.Value(t.Measure),
 		Title:   answer.Value(t.Title),
-		Wide:    answer.Value(t.Wide),
+		Width:   answer.Value(t.Width),
+		Height:  answer.Value(t.Height),
 	}
 }
 
@@ -44,7 +45,8 @@ func deskOut(d desk.Desk) api.Desk {
 				Show:    api.TileShow(t.Show),
 				Measure: answer.Given(t.Measure),
 				Title:   answer.Given(t.Title),
-				Wide:    answer.Truth(t.Wide),
+				Width:   answer.Given(t.Width),
+				Height:  answer.Given(t.Height),
 			})
 	}
 	return out

@@ -32,7 +32,7 @@ var spoken = map[string][]place{
 		{"favourite", "person", ""}, {"feedback", "person", ""}, {"report", "owner", ""}, {"request", "person", ""},
 		{"visit", "person", ""}, {"term", "owner", ""},
 		{"result_note", "person", ""}, {"statement", "read_by", ""}, {"entry", "person", ""},
-		{"quota", "id", "kind = 'person'"}, {"opening_wish", "by", ""}, {"keep_rule", "by", ""},
+		{"quota", "id", "kind = 'person'"}, {"opening_wish", "by", ""}, {"keep_rule", "by", ""}, {"follower", "person", ""},
 	},
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},

@@ -29,6 +29,7 @@ func (s People) Erase(ctx context.Context, alias string) error {
 			`delete from quota where kind = 'person' and id = ?`,
 			`delete from opening_wish where by = ?`,
 			`delete from notice where person = ?`,
+			`delete from follower where person = ?`,
 			`delete from favourite where person = ?`,
 			`delete from usual where person = ?`,
 			`delete from feed where person = ?`,

@@ -1754,6 +1754,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What needs the person, the newest first, each with what there is to do. */
+        get: operations["listNeeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shared": {
         parameters: {
             query?: never;
@@ -3306,6 +3323,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/controls/{control}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        /** Whether the person follows a run control that somebody shares. */
+        get: operations["followsControl"];
+        /** Be told of each result of somebody's run control that one sees, on the desk and by mail, or no longer. */
+        put: operations["followControl"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/calendars": {
         parameters: {
             query?: never;
@@ -4646,6 +4684,28 @@ export interface components {
                 bytes: number;
             }[];
         };
+        Following: {
+            follows: boolean;
+        };
+        /** @description One thing that needs the person, until it is done. */
+        Need: {
+            /** @enum {string} */
+            kind: "notice" | "request" | "control" | "run" | "parcel";
+            /** @description Number or identifier of what it is about. */
+            of: string;
+            /** Format: date-time */
+            at: string;
+            says: string;
+            /** @description What there is to do. */
+            do: string;
+            /** @description Where in the console. */
+            place: string;
+            /**
+             * Format: int64
+             * @description Number of the notice that can be put away; left out for what goes when it is done.
+             */
+            notice?: number;
+        };
         /** @description A view of a run control's latest result. */
         Tile: {
             id?: string;
@@ -4660,7 +4720,10 @@ export interface components {
             /** @description Of a figure: a column of the view with a total, or a formula such as sum(value). */
             measure?: string;
             title?: string;
-            wide?: boolean;
+            /** @description In quarters of the desk; one for a figure and two for others where it is left out. */
+            width?: number;
+            /** @description In lines of tiles; one for a figure and two for others where it is left out. */
+            height?: number;
         };
         Desk: {
             /** @enum {string} */
@@ -9113,6 +9176,27 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    listNeeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What needs them. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Need"][];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     getShared: {
         parameters: {
             query?: never;
@@ -12073,6 +12157,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Control"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    followsControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whether they follow it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    followControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @example month-end */
+                control: components["parameters"]["ControlID"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Following"];
+            };
+        };
+        responses: {
+            /** @description Whether they follow it. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
                 };
             };
             default: components["responses"]["Wrong"];

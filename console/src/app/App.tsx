@@ -9,6 +9,7 @@ import { LostPage } from './LostPage'
 import { loadAhead, routes } from './pages'
 import { Shell } from './Shell'
 import { theme, variables } from './theme'
+import { followWindows, tellWindows } from './windows'
 
 // When the session has ended, the sign-in page stands over the place.
 function ended(error: Error) {
@@ -17,7 +18,7 @@ function ended(error: Error) {
 
 const queries: QueryClient = new QueryClient({
   queryCache: new QueryCache({ onError: ended }),
-  mutationCache: new MutationCache({ onError: ended }),
+  mutationCache: new MutationCache({ onError: ended, onSuccess: tellWindows }),
   defaultOptions: {
     queries: {
       staleTime: 5_000,
@@ -27,6 +28,8 @@ const queries: QueryClient = new QueryClient({
     },
   },
 })
+
+followWindows(queries)
 
 const router = createBrowserRouter(
   [

@@ -15,7 +15,7 @@ type Place = {
 const all: Place[] = [
   { to: '/', name: 'Desk', also: 'home start tiles notices overview' },
   { to: '/catalog', name: 'Catalog', also: 'reports find search list' },
-  { to: '/controls', name: 'Run controls', rights: ['run'], also: 'jobs saved batches' },
+  { to: '/controls', name: 'Run controls', also: 'jobs saved batches' },
   { to: '/timetable', name: 'Timetable', rights: ['run'], also: 'schedule calendar due next' },
   { to: '/runs', name: 'Runs', also: 'history queue running' },
   { to: '/results', name: 'Results', also: 'kept archive earlier signed' },

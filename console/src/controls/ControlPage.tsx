@@ -10,6 +10,9 @@ import classes from './ControlPage.module.css'
 import { History } from './History'
 import { PastRuns } from './PastRuns'
 import { RunNow } from './RunNow'
+import { offerUndo } from '../trash/undo'
+import { useRight } from '../signin/session'
+import { Follow } from './Follow'
 import { Heading } from '../parts/Heading'
 
 const fresh: ControlChange = {
@@ -35,17 +38,21 @@ export function ControlPage() {
   })
   if (control.error) return <Failure error={control.error} />
   if (known && !control.data) return null
-  return <Opened key={`${id} ${control.data?.revision}`} control={control.data} />
+  return <Opened key={id} present={control.data} />
 }
 
-type Props = { control: Control | undefined }
+type Props = { present: Control | undefined }
 
-function Opened({ control }: Props) {
+function Opened({ present }: Props) {
   const client = useQueryClient()
+  const mayRun = useRight('run')
   const navigate = useNavigate()
-  const [change, setChange] = useState<ControlChange>(control ?? fresh)
-  const [id, setId] = useState(control?.id ?? '')
-  const [editing, setEditing] = useState(!control)
+  const [change, setChange] = useState<ControlChange>(present ?? fresh)
+  // What is changed here stays what it began with, whatever becomes of it in another window.
+  const [begun, setBegun] = useState<Control>()
+  const control = begun ?? present
+  const [id, setId] = useState(present?.id ?? '')
+  const [editing, setEditing] = useState(!present)
   const [looking, setLooking] = useState(false)
   const done = () =>
     client.invalidateQueries({
@@ -62,8 +69,32 @@ function Opened({ control }: Props) {
           body: change,
         }),
       ),
-    onSuccess: kept => (done(), setEditing(false), navigate(`/controls/${kept.id}`, { replace: !control })),
+    onSuccess: kept => {
+      if (control)
+        offerUndo({
+          id: control.id,
+          says: `“${kept.title}” is kept as it is now.`,
+          undo: () =>
+            answer(
+              api.POST('/controls/{control}/restore', {
+                params: { path: { control: control.id }, query: { revision: control.revision } },
+              }),
+            ),
+        })
+      stop()
+      done()
+      navigate(`/controls/${kept.id}`, { replace: !control })
+    },
   })
+  const start = () => {
+    setBegun(present)
+    if (present) setChange(present)
+    setEditing(true)
+  }
+  const stop = () => {
+    setBegun(undefined)
+    setEditing(false)
+  }
   const remove = useMutation({
     mutationFn: () =>
       answer(api.DELETE('/controls/{control}', { params: { path: { control: control!.id } } })),
@@ -93,9 +124,12 @@ function Opened({ control }: Props) {
         <Heading className={classes.title} title={control?.title ?? 'New run control'} />
         {control && !editing && (
           <Group ml="auto" gap="xs">
-            <Button size="xs" variant="default" onClick={() => setEditing(true)}>
-              Change
-            </Button>
+            {!control.mine && <Follow control={control} />}
+            {mayRun && (
+              <Button size="xs" variant="default" onClick={start}>
+                Change
+              </Button>
+            )}
             {control.mine && control.revision > 1 && (
               <button className="act" onClick={() => setLooking(true)}>
                 Earlier versions
@@ -129,7 +163,7 @@ function Opened({ control }: Props) {
                 {control ? 'Keep the changes' : 'Keep'}
               </Button>
               {control && (
-                <Button variant="default" onClick={() => (setChange(control), setEditing(false))}>
+                <Button variant="default" onClick={stop}>
                   Leave it as it was
                 </Button>
               )}

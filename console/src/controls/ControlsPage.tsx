@@ -6,6 +6,7 @@ import { Failure } from '../parts/Failure'
 import { List } from '../parts/List'
 import { State } from '../parts/State'
 import { moment } from '../parts/said'
+import { useRight } from '../signin/session'
 import { useSearch } from '../parts/useSearch'
 
 /** All run controls that one sees: open, run with one click. */
@@ -13,6 +14,7 @@ export function ControlsPage() {
   const { typed, settled, type } = useSearch()
   const navigate = useNavigate()
   const client = useQueryClient()
+  const mayRun = useRight('run')
   const controls = useQuery({
     queryKey: ['controls', settled],
     queryFn: () => answer(api.GET('/controls', { params: { query: { search: settled, limit: 200 } } })),
@@ -27,7 +29,7 @@ export function ControlsPage() {
     ),
   })
   if (controls.error) return <Failure error={controls.error} again={() => controls.refetch()} />
-  const make = (
+  const make = mayRun && (
     <Button component={Link} to="/controls/new" size="xs">
       New run control
     </Button>
@@ -74,9 +76,11 @@ export function ControlsPage() {
           </td>
           <td>{c.lastRun ? moment(c.lastRun) : 'never'}</td>
           <td>
-            <button className="act" onClick={() => run.mutate(c.id)}>
-              Run
-            </button>
+            {mayRun && (
+              <button className="act" onClick={() => run.mutate(c.id)}>
+                Run
+              </button>
+            )}
             {run.error && run.variables === c.id && (
               <div style={{ color: 'var(--alert)' }}>{run.error.message}</div>
             )}

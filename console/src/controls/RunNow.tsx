@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api, Refusal, type Control } from '../api/client'
 import { valuesIn } from '../parts/valuesIn'
 import classes from './ControlPage.module.css'
+import { useRight } from '../signin/session'
 import { useSaid } from './said'
 import { TryButton } from './Trial'
 
@@ -23,6 +24,7 @@ export function RunNow({ control, onRun }: Props) {
       ),
     onSuccess: () => (setOther(''), onRun()),
   })
+  const mayRun = useRight('run')
   const said = useSaid(control, control.paused)
   const refused = run.error instanceof Refusal ? run.error.problem : undefined
   return (
@@ -30,29 +32,31 @@ export function RunNow({ control, onRun }: Props) {
       <p className={classes.terms} data-said>
         {said?.all} {said && capital(said.how)}.{control.shared && ` Shared with ${control.shared}.`}
       </p>
-      <Group align="flex-end">
-        <Button data-run loading={run.isPending} onClick={() => run.mutate()}>
-          Run
-        </Button>
-        <TryButton change={control} />
-        <TextInput
-          name="other-values"
-          label="Other values for this once"
-          placeholder="received=2026-08; intake-lots.unit=Marr"
-          w="28rem"
-          maw="100%"
-          value={other}
-          onChange={e => setOther(e.currentTarget.value)}
-        />
-        {control.send && (
-          <Checkbox
-            mb={9}
-            label="Send what it gives"
-            checked={send}
-            onChange={e => setSend(e.currentTarget.checked)}
+      {mayRun && (
+        <Group align="flex-end">
+          <Button data-run loading={run.isPending} onClick={() => run.mutate()}>
+            Run
+          </Button>
+          <TryButton change={control} />
+          <TextInput
+            name="other-values"
+            label="Other values for this once"
+            placeholder="received=2026-08; intake-lots.unit=Marr"
+            w="28rem"
+            maw="100%"
+            value={other}
+            onChange={e => setOther(e.currentTarget.value)}
           />
-        )}
-      </Group>
+          {control.send && (
+            <Checkbox
+              mb={9}
+              label="Send what it gives"
+              checked={send}
+              onChange={e => setSend(e.currentTarget.checked)}
+            />
+          )}
+        </Group>
+      )}
       {run.error && (
         <p className={classes.wrong} role="alert">
           {refused?.fields.length

@@ -4,16 +4,11 @@ import { answer, api } from '../api/client'
 import { moment } from '../parts/said'
 import classes from './Desk.module.css'
 
-/** At the right of the desk: what is due, what needs one, and what ran last. */
+/** At the right of the desk: what one likes, what is due, and what ran last. */
 export function Comings() {
   const timetable = useQuery({
     queryKey: ['timetable', 12],
     queryFn: () => answer(api.GET('/timetable', { params: { query: { limit: 12 } } })),
-    refetchInterval: 30_000,
-  })
-  const failed = useQuery({
-    queryKey: ['parcels', 'failed'],
-    queryFn: () => answer(api.GET('/parcels', { params: { query: { state: 'failed', limit: 5 } } })),
     refetchInterval: 30_000,
   })
   const runs = useQuery({
@@ -23,36 +18,8 @@ export function Comings() {
   })
   const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
   const favourites = catalog.data?.reports.filter(r => r.favourite) ?? []
-  const broken =
-    timetable.data?.ran.filter(r => r.sending === 'failed' || r.runs.some(x => x.state === 'failed')) ?? []
-  const notes = timetable.data?.notes.filter(n => n.state === 'refused') ?? []
   return (
     <aside className={classes.side} aria-label="What is due and what ran">
-      {(broken.length > 0 || notes.length > 0 || (failed.data?.length ?? 0) > 0) && (
-        <section>
-          <h2>Needs you</h2>
-          <ul>
-            {broken.slice(0, 5).map(r => (
-              <li key={r.id} data-state="failed">
-                <Link to={`/controls/${r.control}`}>
-                  {r.control} {r.part}
-                </Link>{' '}
-                <span>{r.sentNote || r.runs.find(x => x.state === 'failed')?.reason}</span>
-              </li>
-            ))}
-            {notes.slice(0, 5).map(n => (
-              <li key={n.control + n.moment} data-state="failed">
-                <Link to={`/controls/${n.control}`}>{n.control}</Link> <span>{n.reason}</span>
-              </li>
-            ))}
-            {failed.data?.map(p => (
-              <li key={p.id} data-state="failed">
-                <Link to={`/sending?parcel=${p.id}`}>{p.title}</Link> <span>{p.reason}</span>
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
       {favourites.length > 0 && (
         <section>
           <h2>Favourites</h2>

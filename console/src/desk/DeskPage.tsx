@@ -21,10 +21,10 @@ import { answer, api, type Desk, type Tile } from '../api/client'
 import { Failure } from '../parts/Failure'
 import { State } from '../parts/State'
 import { useRight } from '../signin/session'
-import { tellThrown } from '../trash/thrown'
+import { offerUndo, tellThrown } from '../trash/undo'
 import { Comings } from './Comings'
 import classes from './Desk.module.css'
-import { Notices } from './Notices'
+import { Needs } from './Needs'
 import { TileCard } from './TileCard'
 import { TileForm } from './TileForm'
 import { Heading } from '../parts/Heading'
@@ -38,10 +38,10 @@ export function DeskPage() {
   if (!desks.data) return null
   const shown = desks.data.find(d => d.kind === 'group' && d.owner === params.get('group')) ?? desks.data[0]
   return (
-    <div className={classes.page}>
+    <div className={classes.page} data-alone={!mayRun || undefined}>
       <Heading className="unseen" title="Desk" />
       <section className={classes.tiles}>
-        <Notices />
+        <Needs />
         {desks.data.length > 1 && (
           <nav className={classes.desks} aria-label="Desks">
             {desks.data.map(d => (
@@ -62,6 +62,18 @@ export function DeskPage() {
   )
 }
 
+function save(desk: Desk, tiles: Tile[]) {
+  return answer(
+    api.PUT('/desks/{kind}/{owner}', {
+      params: {
+        path: { kind: desk.kind, owner: desk.owner },
+        header: desk.revision ? { 'If-Match': String(desk.revision) } : {},
+      },
+      body: tiles,
+    }),
+  )
+}
+
 function Tiles({ desk }: { desk: Desk }) {
   const client = useQueryClient()
   const [edited, setEdited] = useState<Tile | 'new'>()
@@ -71,16 +83,7 @@ function Tiles({ desk }: { desk: Desk }) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
   const put = useMutation({
-    mutationFn: (tiles: Tile[]) =>
-      answer(
-        api.PUT('/desks/{kind}/{owner}', {
-          params: {
-            path: { kind: desk.kind, owner: desk.owner },
-            header: desk.revision ? { 'If-Match': String(desk.revision) } : {},
-          },
-          body: tiles,
-        }),
-      ),
+    mutationFn: (tiles: Tile[]) => save(desk, tiles),
     // The new order shows at once; a refusal brings the old one back.
     onMutate: tiles =>
       client.setQueryData(['desks'], (all: Desk[] | undefined) =>
@@ -94,9 +97,24 @@ function Tiles({ desk }: { desk: Desk }) {
     put.mutate(arrayMove(desk.tiles, at(active.id), at(over.id)))
   }
   const keep = async (tile: Tile) => {
+    const was = edited
     await put.mutateAsync(
-      edited === 'new' ? [...desk.tiles, tile] : desk.tiles.map(t => (t.id === tile.id ? tile : t)),
+      was === 'new' ? [...desk.tiles, tile] : desk.tiles.map(t => (t.id === tile.id ? tile : t)),
     )
+    if (was !== 'new' && was)
+      offerUndo({
+        id: was.id ?? '',
+        says: 'The tile is changed.',
+        undo: async () => {
+          const now = (await answer(api.GET('/desks'))).find(
+            d => d.kind === desk.kind && d.owner === desk.owner,
+          )!
+          return save(
+            now,
+            now.tiles.map(t => (t.id === was.id ? was : t)),
+          )
+        },
+      })
     setEdited(undefined)
   }
   const remove = async (tile: Tile) => {

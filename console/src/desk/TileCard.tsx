@@ -2,13 +2,12 @@ import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { ActionIcon } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, api, type Tile } from '../api/client'
 import { age } from '../parts/said'
-import { ChartView } from '../result/chart/ChartView'
-import { asMade } from '../result/reading'
-import { useSheet } from '../result/sheet/pages'
 import classes from './Desk.module.css'
+import { Part } from './Part'
 
 type Props = { tile: Tile; onEdit: () => void; onRemove: () => void }
 
@@ -17,6 +16,7 @@ export function TileCard({ tile, onEdit, onRemove }: Props) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
     id: tile.id ?? '',
   })
+  const [open, setOpen] = useState(false)
   const now = useQuery({
     queryKey: ['tile', tile],
     queryFn: () => answer(api.POST('/tile', { body: tile })),
@@ -29,7 +29,9 @@ export function TileCard({ tile, onEdit, onRemove }: Props) {
       ref={setNodeRef}
       className={classes.tile}
       data-tile={tile.id}
-      data-wide={tile.wide || tile.show !== 'figure' || undefined}
+      data-across={tile.width ?? (tile.show === 'figure' ? 1 : 2)}
+      data-down={tile.height ?? (tile.show === 'figure' ? 1 : 2)}
+      data-open={open || undefined}
       data-dragging={isDragging || undefined}
       style={{ transform: CSS.Transform.toString(transform), transition }}
     >
@@ -43,6 +45,17 @@ export function TileCard({ tile, onEdit, onRemove }: Props) {
           ⠿
         </button>
         <h2 title={n?.title}>{address ? <Link to={address}>{n.title}</Link> : n?.title || tile.control}</h2>
+        {n?.result && (
+          <ActionIcon
+            size="sm"
+            variant="subtle"
+            aria-label={open ? `Close ${n.title}` : `Open ${n.title} here`}
+            aria-expanded={open}
+            onClick={() => setOpen(!open)}
+          >
+            {open ? '▴' : '▾'}
+          </ActionIcon>
+        )}
         <ActionIcon size="sm" variant="subtle" aria-label="Change the tile" onClick={onEdit}>
           …
         </ActionIcon>
@@ -72,52 +85,12 @@ export function TileCard({ tile, onEdit, onRemove }: Props) {
           )}
         </div>
       )}
-      {n?.result && tile.show !== 'figure' && <Part result={n.result} tile={tile} />}
+      {n?.result && (tile.show !== 'figure' || open) && <Part result={n.result} tile={tile} whole={open} />}
       {n?.result && (
         <footer className="dim" title={n.sentence}>
           {age(n.seconds ?? 0)} old · {n.sentence}
         </footer>
       )}
     </li>
-  )
-}
-
-/** The chart or the first lines of a view. */
-function Part({ result, tile }: { result: string; tile: Tile }) {
-  const sheet = useSheet(result, tile.view, asMade)
-  const s = sheet.data
-  if (!s) return null
-  if (s.chart)
-    return (
-      <div className={classes.chart}>
-        <ChartView sheet={s} tall={false} onFigure={() => undefined} onRow={() => undefined} />
-      </div>
-    )
-  const named = s.levels.length > 0
-  return (
-    <table className={classes.short}>
-      <thead>
-        <tr>
-          {named && <th>{s.levels.map(l => l.label).join(' › ')}</th>}
-          {s.columns.slice(0, 6).map(c => (
-            <th key={c.id + c.path} data-right={c.right || undefined}>
-              {c.heads.join(' ') || c.heading}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {s.cells.slice(0, 8).map((cells, i) => (
-          <tr key={i}>
-            {named && <td>{s.marks[i].name}</td>}
-            {cells.slice(0, 6).map((t, n) => (
-              <td key={n} data-right={s.columns[n].right || undefined}>
-                {t}
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
   )
 }

@@ -1,4 +1,4 @@
-import { Button, Checkbox, SegmentedControl, Select, TextInput } from '@mantine/core'
+import { Button, Group, SegmentedControl, Select, TextInput } from '@mantine/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Tile } from '../api/client'
@@ -100,14 +100,19 @@ export function TileForm({ tile, error, onKeep }: Props) {
         value={t.title ?? ''}
         onChange={e => set({ title: e.currentTarget.value || undefined })}
       />
-      {t.show === 'figure' && (
-        <Checkbox
-          mt="sm"
-          label="Twice as wide"
-          checked={t.wide ?? false}
-          onChange={e => set({ wide: e.currentTarget.checked })}
-        />
-      )}
+      <Group mt="sm" grow>
+        {(['width', 'height'] as const).map(side => (
+          <Select
+            key={side}
+            label={side === 'width' ? 'Quarters across' : 'Lines down'}
+            data-side={side}
+            allowDeselect={false}
+            data={['as it suits', '1', '2', '3', '4']}
+            value={t[side] ? String(t[side]) : 'as it suits'}
+            onChange={n => set({ [side]: Number(n) || undefined })}
+          />
+        ))}
+      </Group>
       {error && (
         <p className="told" role="alert">
           {error.message}

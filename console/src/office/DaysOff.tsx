@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import dayjs from 'dayjs'
 import { useState } from 'react'
 import { answer, api } from '../api/client'
+import { Remove } from '../parts/Remove'
 import { List } from '../parts/List'
 
 /** Calendars of days off, which timetables count by; they are read from iCalendar files. */
@@ -48,9 +49,11 @@ export function DaysOff() {
                 .join(', ')}
             </td>
             <td>
-              <button className="act" onClick={() => remove.mutate(c.id)}>
-                Delete
-              </button>
+              <Remove
+                name={c.title}
+                says="Its days count for nothing any more. One that a timetable counts by is not deleted."
+                onRemove={() => remove.mutateAsync(c.id)}
+              />
             </td>
           </tr>
         ))}

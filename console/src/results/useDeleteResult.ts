@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { answer, api } from '../api/client'
-import { tellThrown } from '../trash/thrown'
+import { tellThrown } from '../trash/undo'
 
 /** What deleting a result means, and what does it. */
 export function useDeleteResult(result: string, title: string) {

@@ -1,31 +1,36 @@
 import { CloseButton } from '@mantine/core'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useEffect } from 'react'
-import { tellThrown, useJustThrown } from './thrown'
+import { offerUndo, useUndoable, type Undoable } from './undo'
 import classes from './UndoStrip.module.css'
-import { useReturn } from './useReturn'
 
-/** How long what was deleted is offered to be brought back at once; the trash has it longer. */
+/** How long what was done is offered to be undone; the trash and earlier versions have it longer. */
 const offered = 30_000
 
-/** Offers to bring back what was deleted last. */
+/** Offers to undo what took away or overwrote something last. */
 export function UndoStrip() {
-  const thrown = useJustThrown()
-  const back = useReturn(() => tellThrown(undefined))
+  const done = useUndoable()
+  const client = useQueryClient()
+  const back = useMutation({
+    mutationFn: (of: Undoable) => of.undo(),
+    // What came back may be shown anywhere.
+    onSuccess: () => (offerUndo(undefined), client.invalidateQueries()),
+  })
   const { reset } = back
   useEffect(() => {
-    if (!thrown) return
+    if (!done) return
     reset()
-    const timer = setTimeout(() => tellThrown(undefined), offered)
+    const timer = setTimeout(() => offerUndo(undefined), offered)
     return () => clearTimeout(timer)
-  }, [thrown, reset])
-  if (!thrown) return null
+  }, [done, reset])
+  if (!done) return null
   return (
-    <div className={classes.strip} role="status" data-undo={thrown.id}>
-      <span>{back.error ? back.error.message : `“${thrown.name}” is in the trash.`}</span>
-      <button type="button" className="act" disabled={back.isPending} onClick={() => back.mutate(thrown)}>
+    <div className={classes.strip} role="status" data-undo={done.id}>
+      <span>{back.error ? back.error.message : done.says}</span>
+      <button type="button" className="act" disabled={back.isPending} onClick={() => back.mutate(done)}>
         Undo
       </button>
-      <CloseButton size="sm" aria-label="Let it be" onClick={() => tellThrown(undefined)} />
+      <CloseButton size="sm" aria-label="Let it be" onClick={() => offerUndo(undefined)} />
     </div>
   )
 }

@@ -2,6 +2,7 @@ import { Button, Group, Modal, Select, TextInput } from '@mantine/core'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Criteria } from '../../api/client'
+import { offerUndo } from '../../trash/undo'
 import { useSession } from '../../signin/session'
 import type { Filling } from '../form/useForm'
 import { Changes } from './Changes'
@@ -34,7 +35,20 @@ export function SaveCriteria({ open, onClose, report, filling, loaded, mine, onS
           : api.POST('/reports/{report}/criteria', { params: { path: { report } }, body }),
       )
     },
-    onSuccess: onSaved,
+    onSuccess: kept => {
+      if (present)
+        offerUndo({
+          id: present.id,
+          says: `“${present.name}” is overwritten.`,
+          undo: () =>
+            answer(
+              api.POST('/criteria/{criteria}/restore', {
+                params: { path: { criteria: present.id }, query: { revision: present.revision } },
+              }),
+            ),
+        })
+      onSaved(kept)
+    },
   })
   const groups = [
     { value: '', label: 'nobody: only mine' },

@@ -5,7 +5,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, api, type Sheet } from '../../api/client'
 import { useMayChange, useRight } from '../../signin/session'
-import { tellThrown } from '../../trash/thrown'
+import { offerUndo, tellThrown } from '../../trash/undo'
 import { changesOf, isChanged, type Reading } from '../reading'
 
 type Props = { report: string; sheet: Sheet; reading: Reading; onKept: (view: string) => void }
@@ -58,7 +58,21 @@ export function KeepView({ report, sheet, reading, onKept }: Props) {
           body: { name: kept!.name, view: base, everyone, changes: now() },
         }),
       ),
-    onSuccess: v => done(v.id),
+    onSuccess: v => {
+      const was = kept!
+      offerUndo({
+        id: was.id,
+        says: `“${was.name}” is changed.`,
+        undo: () =>
+          answer(
+            api.PUT('/reports/{report}/views/{kept}', {
+              params: { path: { report, kept: was.id }, header: { 'If-Match': `"${v.revision}"` } },
+              body: { name: was.name, view: was.view, everyone: was.everyone, changes: was.changes },
+            }),
+          ),
+      })
+      done(v.id)
+    },
   })
   const remove = useMutation({
     mutationFn: () =>
