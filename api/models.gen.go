@@ -1897,6 +1897,7 @@ type Changes struct {
 	Open    *int      `json:"open,omitempty"`
 	Show    *string   `json:"show,omitempty"`
 	Sort    *[]string `json:"sort,omitempty"`
+	Totals  *[]string `json:"totals,omitempty"`
 	Zeros   *string   `json:"zeros,omitempty"`
 }
 
@@ -4913,6 +4914,9 @@ type ShowAs = string
 // Sort defines model for Sort.
 type Sort = []string
 
+// TotalAs defines model for TotalAs.
+type TotalAs = []string
+
 // ViewID defines model for ViewID.
 type ViewID = string
 
@@ -5323,6 +5327,9 @@ type ReadViewParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5397,6 +5404,9 @@ type PickCellsParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5448,6 +5458,9 @@ type ReadCompletenessParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5498,6 +5511,9 @@ type StartExportParams struct {
 
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
 
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
@@ -5562,6 +5578,9 @@ type OpenFigureParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5614,6 +5633,9 @@ type ExportViewParams struct {
 
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
 
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
@@ -5675,6 +5697,9 @@ type FindTextParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5735,6 +5760,9 @@ type CheckFormulaParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5785,6 +5813,9 @@ type ReadOutlineParams struct {
 
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
 
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
@@ -5839,6 +5870,9 @@ type PreviewPageParams struct {
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
 
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
+
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
 
@@ -5892,6 +5926,9 @@ type ReadRowParams struct {
 
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
 
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`
@@ -5950,6 +5987,9 @@ type ListColumnValuesParams struct {
 
 	// Zeros show or omit.
 	Zeros *ZerosAs `form:"zeros,omitempty" json:"zeros,omitempty"`
+
+	// Total Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none.
+	Total *TotalAs `form:"total,omitempty" json:"total,omitempty"`
 
 	// Open How many levels of groups are unfolded; one more than there are unfolds the rows.
 	Open *OpenTo `form:"open,omitempty" json:"open,omitempty"`

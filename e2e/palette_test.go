@@ -81,3 +81,36 @@ func TestNarrowWindows(t *testing.T) {
 	b.pick("[role=dialog] a", "Results")
 	b.until(`location.pathname === "/results"`)
 }
+
+// TestATouchOpensTheRow has a finger open a row as a record on a telephone and close it, and the bar of a
+// result fold while its rows are gone through.
+func TestATouchOpensTheRow(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	result := s.Result(t, "intake-lots", api.Values{"received": "2026-Q3"})
+	b := openBrowser(t)
+	b.signIn(s, "runa")
+	b.open(s.URL + "/results/" + result)
+	b.until(`document.querySelector('[data-kind=row]')`)
+	rows := func() string {
+		return b.value(`String(Math.floor(document.querySelector('[data-sheet]').clientHeight))`)
+	}
+	before := rows()
+	b.value(`(document.querySelector('[data-sheet]').scrollTop = 4000, '')`)
+	b.until(`document.querySelector('[data-folded]')`)
+	b.until(`document.querySelector('[data-sheet]').clientHeight > ` + before)
+	b.until(`document.querySelector('[data-sentence]').getBoundingClientRect().top < 90`)
+	b.shot("folded")
+	b.value(`(document.querySelector('[data-sheet]').scrollTop = 0, '')`)
+	b.until(`!document.querySelector('[data-folded]')`)
+
+	b.do(chromedp.EmulateViewport(390, 844))
+	b.until(`document.querySelector('[data-kind=row]')`)
+	b.value(`(document.querySelector('[data-kind=row] > :nth-child(2)').dispatchEvent(
+		new PointerEvent('click', {bubbles: true, pointerType: 'touch'})), '')`)
+	b.until(`document.querySelector('[data-row-side] dd')?.innerText.startsWith('L26-')`)
+	b.until(`document.querySelector('[data-row-side]').getBoundingClientRect().bottom <= 844`)
+	b.shot("record")
+	b.click(`[aria-label="Close what stands beside the rows"]`)
+	b.until(`!document.querySelector('[data-row-side]')`)
+}

@@ -40,6 +40,9 @@ var wholeOptions = []struct{ option, name, help string }{
 	{"filter", "filter", "test such as 'net_kg>=100', 'net_kg<5', 'district=Hollin;Marr', 'keeper~brell', " +
 		"'month(received)=2026-09'; may be repeated"},
 	{"add", "add", "further column, as 'Margin = value - cost'; may be repeated"},
+	{"total", "total", "another total of a column, as 'net_kg:avg'; of sum, avg, min, max, count, distinct, median, " +
+		"stddev, " +
+		"first, last and none; may be repeated"},
 	{"fold", "fold", "path of a group that is not as --open says; may be repeated"},
 }
 
@@ -139,7 +142,8 @@ func (r *Reading) changes() api.Changes {
 	}
 	c := api.Changes{Columns: list("column"), Add: list("add"), Group: list("group"), Sort: list("sort"),
 		Filters: list("filter"), Down: list("down"), Across: list("across"),
-		Cells: list("cell"), Show: word("show"), Drawn: word("drawn"), Names: word("names"), Zeros: word("zeros")}
+		Cells: list("cell"), Totals: list("total"), Show: word("show"), Drawn: word("drawn"), Names: word("names"),
+		Zeros: word("zeros")}
 	if q.Has("open") {
 		c.Open = r.open
 	}

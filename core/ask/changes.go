@@ -37,15 +37,16 @@ type Changes struct {
 	Filters []string `json:"filters,omitempty"` // such as district=Hollin
 	Down    []string `json:"down,omitempty"`    // of a crosstab
 	Across  []string `json:"across,omitempty"`
-	Cells   []string `json:"cells,omitempty"` // measures of a crosstab or chart
-	Show    string   `json:"show,omitempty"`  // another form: table, crosstab, chart
-	Drawn   string   `json:"drawn,omitempty"` // another form of chart
-	Names   string   `json:"names,omitempty"` // names, codes or both
-	Zeros   string   `json:"zeros,omitempty"` // show or omit
-	Open    *int     `json:"open,omitempty"`  // how many levels are unfolded
-	Fold    []string `json:"-"`               // paths of groups that are not as Open says
-	Limit   *int     `json:"most,omitempty"`  // how many groups of the first level are shown; 0 for all
-	Entries string   `json:"-"`               // as of which moment or day entries count; "" for now
+	Cells   []string `json:"cells,omitempty"`  // measures of a crosstab or chart
+	Totals  []string `json:"totals,omitempty"` // other totals of columns: net_kg:avg
+	Show    string   `json:"show,omitempty"`   // another form: table, crosstab, chart
+	Drawn   string   `json:"drawn,omitempty"`  // another form of chart
+	Names   string   `json:"names,omitempty"`  // names, codes or both
+	Zeros   string   `json:"zeros,omitempty"`  // show or omit
+	Open    *int     `json:"open,omitempty"`   // how many levels are unfolded
+	Fold    []string `json:"-"`                // paths of groups that are not as Open says
+	Limit   *int     `json:"most,omitempty"`   // how many groups of the first level are shown; 0 for all
+	Entries string   `json:"-"`                // as of which moment or day entries count; "" for now
 }
 
 // Over lays changes over earlier ones: what they leave as it is stays as the
@@ -54,6 +55,7 @@ func (c Changes) Over(base Changes) Changes {
 	for _, part := range []struct{ own, earlier *[]string }{
 		{&c.Columns, &base.Columns}, {&c.Group, &base.Group}, {&c.Sort, &base.Sort}, {&c.Filters, &base.Filters},
 		{&c.Down, &base.Down}, {&c.Across, &base.Across}, {&c.Cells, &base.Cells},
+		{&c.Totals, &base.Totals},
 	} {
 		if *part.own == nil {
 			*part.own = *part.earlier
@@ -113,6 +115,10 @@ func (c Changes) Fit(d *report.Dataset, v *report.View, seen []string) (fitted C
 	column := func(id string) bool { return own[id] || d.Column(id) != nil }
 	c.Columns = keep("the column", c.Columns, column)
 	c.Cells = keep("the measure", c.Cells, column)
+	c.Totals = keep("the total", c.Totals, func(text string) bool {
+		id, _, _ := strings.Cut(text, ":")
+		return column(id)
+	})
 	c.Group = keep("the grouping by", c.Group, known)
 	c.Down, c.Across = keep("the grouping by", c.Down, known), keep("the grouping by", c.Across, known)
 	c.Sort = keep("the sorting by", c.Sort, func(text string) bool {

@@ -78,6 +78,9 @@ func Of(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View
 	if err := p.addColumns(c.Add); err != nil {
 		return nil, err
 	}
+	if err := p.total(c.Totals); err != nil {
+		return nil, err
+	}
 	var faults map[string]error
 	p.atRows, p.atAll, p.Scope, faults = p.Set.Calculate(p.Scope)
 	for id, err := range faults {
@@ -98,6 +101,36 @@ func Of(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View
 	}
 	p.compute()
 	return p, nil
+}
+
+// total gives columns other totals, as net_kg:avg.
+func (p *View) total(texts []string) error {
+	if len(texts) > 0 {
+		p.Set.Columns = slices.Clone(p.Set.Columns)
+	}
+	for _, text := range texts {
+		id, name, _ := strings.Cut(text, ":")
+		at := slices.IndexFunc(p.Set.Columns, func(c report.Column) bool { return c.ID == id })
+		if at < 0 {
+			return ask.Faultf("total", "there is no column %q; write a total as net_kg:avg", id)
+		}
+		c := &p.Set.Columns[at]
+		if c.AtGroups || c.Difference != nil || c.Percent != nil {
+			return ask.Faultf("total", "%s is computed at every level, its totals too", c.Label)
+		}
+		op := frame.NoTotal
+		if name != frame.NoTotal.String() {
+			var err error
+			if op, err = frame.OpNamed(name); err != nil {
+				return ask.Faultf("total", "%w", err)
+			}
+		}
+		if err := op.Fits(c.Field()); err != nil {
+			return ask.Faultf("total", "%s: %w", c.Label, err)
+		}
+		c.Total = op
+	}
+	return nil
 }
 
 // apply lays the changes over the view.

@@ -32,10 +32,14 @@ func TestOpenAgreesEverywhere(t *testing.T) {
 		},
 		"only down": {Show: report.Crosstab, Down: []string{"district"}, Cells: []string{"kg"}},
 		"filtered":  {Levels: []string{"weekday(received)"}, Columns: columns},
+		"totals":    {Levels: []string{"region"}, Columns: columns},
 	}
 	for name, v := range views {
 		v.Of, v.Rest = "intake", "Others"
 		c := ask.Changes{}
+		if name == "totals" {
+			c.Totals = []string{"kg:median", "value:max"}
+		}
 		if name == "filtered" {
 			c.Filters = []string{"region=North"}
 		}

@@ -272,6 +272,7 @@ func TestChangesThatDoNotFit(t *testing.T) {
 		"cells":  {Show: "crosstab", Down: []string{"region"}, Cells: []string{"price"}},
 		"down":   {Show: "crosstab", Cells: []string{"kg"}},
 		"show":   {Show: "map"},
+		"total":  {Totals: []string{"per_kg:avg"}},
 	} {
 		_, err := Lay(t.Context(), frameOf(t, &intake, 2, deliveries), &intake, &v, c, setting)
 		var f *ask.Fault

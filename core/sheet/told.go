@@ -41,6 +41,9 @@ func (s *Sheet) Pieces() (all []Piece) {
 			form.Grouped(fmt.Sprint(s.Of)))})
 	}
 	deeds := s.arrangementTold()
+	for _, text := range s.changes.Totals {
+		deeds = append(deeds, Piece{s.totalTold(text), "total", text})
+	}
 	for _, text := range s.changes.Add {
 		deeds = append(deeds, Piece{"with " + strings.Join(strings.Fields(text), " ") + " added", "add", text})
 	}
@@ -61,6 +64,16 @@ func (s *Sheet) Pieces() (all []Piece) {
 		all = append(all, Piece{Says: "."})
 	}
 	return all
+}
+
+// totalWords are what totals are called in a sentence.
+var totalWords = map[string]string{"sum": "the sum", "avg": "the average", "min": "the least", "max": "the most",
+	"count": "how many have a value", "distinct": "how many values differ", "median": "the median",
+	"stddev": "the standard deviation", "first": "the first", "last": "the last", "none": "left out"}
+
+func (s *Sheet) totalTold(text string) string {
+	id, op, _ := strings.Cut(text, ":")
+	return "the total of " + shown.Uncapitalised(s.LabelOf(id)) + " is " + totalWords[op]
 }
 
 // mostNamed is how many columns that are left out are named; more are counted.

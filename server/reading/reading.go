@@ -30,8 +30,9 @@ func changes(ctx context.Context) (c ask.Changes, err error) {
 func ChangesIn(q url.Values) (c ask.Changes, err error) {
 	c = ask.Changes{Columns: q["column"], Add: q["add"], Group: q["group"], Sort: q["sort"], Filters: q["filter"],
 		Down: q["down"], Across: q["across"],
-		Cells: q["cell"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"), Zeros: q.Get("zeros"),
-		Fold: q["fold"], Entries: q.Get("entries")}
+		Cells: q["cell"], Totals: q["total"], Show: q.Get("show"), Drawn: q.Get("drawn"), Names: q.Get("names"),
+		Zeros: q.Get("zeros"),
+		Fold:  q["fold"], Entries: q.Get("entries")}
 	if c.Open, err = whole(q, "open"); err == nil {
 		c.Limit, err = whole(q, "most")
 	}

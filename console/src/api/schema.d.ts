@@ -6064,6 +6064,7 @@ export interface components {
             down?: string[];
             across?: string[];
             cells?: string[];
+            totals?: string[];
             show?: string;
             drawn?: string;
             names?: string;
@@ -6310,6 +6311,8 @@ export interface components {
         NamesAs: string;
         /** @description show or omit. */
         ZerosAs: string;
+        /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+        TotalAs: string[];
         /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
         OpenTo: number;
         /** @description Paths of groups that are not as open says. */
@@ -11103,6 +11106,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11180,6 +11185,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11269,6 +11276,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11341,6 +11350,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11513,6 +11524,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11585,6 +11598,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11660,6 +11675,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11733,6 +11750,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11800,6 +11819,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11867,6 +11888,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -11936,6 +11959,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */
@@ -12005,6 +12030,8 @@ export interface operations {
                 names?: components["parameters"]["NamesAs"];
                 /** @description show or omit. */
                 zeros?: components["parameters"]["ZerosAs"];
+                /** @description Another total of a column, as net_kg:avg; of sum, avg, min, max, count, distinct, median, stddev, first, last and none. */
+                total?: components["parameters"]["TotalAs"];
                 /** @description How many levels of groups are unfolded; one more than there are unfolds the rows. */
                 open?: components["parameters"]["OpenTo"];
                 /** @description Paths of groups that are not as open says. */

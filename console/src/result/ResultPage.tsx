@@ -1,6 +1,7 @@
+import { CloseButton } from '@mantine/core'
 import { useHotkeys } from '@mantine/hooks'
 import { useQuery } from '@tanstack/react-query'
-import { useCallback, useState } from 'react'
+import { useCallback, useState, type UIEvent } from 'react'
 import { Link, useParams, useSearchParams } from 'react-router'
 import { answer, api, type Schemas } from '../api/client'
 import { Failure } from '../parts/Failure'
@@ -40,6 +41,12 @@ export function ResultPage() {
   const [about, setAbout] = useState<Schemas['NoteAbout']>()
   const [origin, setOrigin] = useState<string>()
   const [figure, setFigure] = useState<Opened>()
+  // What stands above the rows folds to one line while rows are gone through, and back at their beginning.
+  const [folded, setFolded] = useState(false)
+  const fold = (e: UIEvent) => {
+    const of = e.target as HTMLElement
+    if (of.scrollHeight > of.clientHeight * 1.5) setFolded(was => of.scrollTop > (was ? 8 : 160))
+  }
   const result = useQuery({
     queryKey: ['result', id],
     queryFn: () => answer(api.GET('/results/{result}', { params: { path: { result: id } } })),
@@ -84,7 +91,7 @@ export function ResultPage() {
   }
   return (
     <StepsContext value={steps}>
-      <div className={classes.page}>
+      <div className={classes.page} data-folded={folded || undefined} onScrollCapture={fold}>
         <ResultBar result={r} shown={shown} side={typeof side === 'object' ? 'row' : side} onSide={flip} />
         {side === 'values' && <EarlierValues result={r} filling={filling} />}
         {shown.length > 1 && <ViewTabs result={r} />}
@@ -111,6 +118,13 @@ export function ResultPage() {
           )}
           {typeof side === 'object' && (
             <RowSide result={r.id} view={side.view} reading={readingIn(params, side.view)} row={side.row} />
+          )}
+          {side && (
+            <CloseButton
+              className={classes.close}
+              aria-label="Close what stands beside the rows"
+              onClick={() => setSide(undefined)}
+            />
           )}
           <div className={shown.length > 1 ? classes.stack : classes.single}>
             {shown.length === 0 && (

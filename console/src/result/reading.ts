@@ -16,6 +16,7 @@ const parts = [
   'zeros',
   'open',
   'fold',
+  'total',
   'most',
   'entries',
 ] as const
@@ -72,6 +73,7 @@ export function query(reading: Reading) {
     across: list('across'),
     cell: list('cell'),
     fold: list('fold'),
+    total: list('total'),
     show: reading.show[0],
     drawn: reading.drawn[0],
     names: reading.names[0],
@@ -94,6 +96,7 @@ export function changesOf(reading: Reading) {
     down: q.down,
     across: q.across,
     cells: q.cell,
+    totals: q.total,
     show: q.show,
     drawn: q.drawn,
     names: q.names,

@@ -61,7 +61,7 @@ export function ResultBar({ result: r, shown, side, onSide }: Props) {
         <MoreActions result={r} onSide={onSide} />
         <PageTake result={r} shown={shown} />
       </div>
-      <p className={classes.sentence}>
+      <p className={classes.sentence} title={[r.sentence, ...r.notes].join(' ')}>
         <span data-sentence>{r.sentence}</span>
         {r.notes.map(n => (
           <span key={n} className={classes.note} data-note>

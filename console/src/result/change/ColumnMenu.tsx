@@ -53,7 +53,7 @@ export function ColumnMenu(props: Props) {
   )
 }
 
-/** What a number of rows has beside its sum, by the formula that computes it of a group's rows. */
+/** What numbers have beside their sum, by the total and the formula that compute it of rows. */
 const statistics = { average: 'avg', median: 'median', least: 'min', most: 'max' }
 
 type ActsProps = Props & { rows: boolean; onDone: () => void }
@@ -64,9 +64,10 @@ function Acts({ result, sheet, reading, column: c, width, rows, onWidth, onChang
   const values = useValues(result, sheet, reading, c.id, '', rows && number)
   const levels = sheet.levels.map(l => l.text)
   const others = sheet.shown.filter(id => id !== c.id)
-  const act = (label: string, does: () => void, stays = false) => (
+  const act = (label: string, does: () => void, stays = false, as = label) => (
     <button
       key={label}
+      data-act={as}
       type="button"
       onClick={() => {
         does()
@@ -85,6 +86,14 @@ function Acts({ result, sheet, reading, column: c, width, rows, onWidth, onChang
         column: reading.column,
       }),
     )
+  const total = ([name, op]: [string, string]) =>
+    act(
+      name,
+      () => onChange({ total: [...reading.total.filter(t => !t.startsWith(`${c.id}:`)), `${c.id}:${op}`] }),
+      false,
+      `total ${name}`,
+    )
+  const totals = number ? { sum: 'sum', ...statistics } : { count: 'count', different: 'distinct' }
   return (
     <div className={classes.acts} role="group" aria-label={`What to do with ${c.heading}`}>
       <span className={classes.row}>
@@ -97,6 +106,9 @@ function Acts({ result, sheet, reading, column: c, width, rows, onWidth, onChang
       {values.data?.bands && group('Group in bands of it', values.data.bands)}
       {others.length > 0 && act('Leave it out', () => onChange({ column: others }))}
       {act('Where it comes from', () => origin(`${sheet.dataset}.${c.id}`))}
+      {rows && sheet.show === 'table' && (
+        <span className={classes.row}>Total as {Object.entries(totals).map(total)}</span>
+      )}
       {rows && number && (
         <span className={classes.row}>Also show {Object.entries(statistics).map(statistic)}</span>
       )}

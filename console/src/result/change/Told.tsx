@@ -13,7 +13,11 @@ export function Told({ sheet: s, reading, onChange }: Props) {
   const { undo, redo } = useSteps()
   if (!s.told && !isChanged(reading) && !undo && !redo) return null
   const without = (part: string, text: string | undefined) => {
-    const entries: Record<string, string[]> = { filter: s.filters.map(f => f.text), add: reading.add }
+    const entries: Record<string, string[]> = {
+      filter: s.filters.map(f => f.text),
+      add: reading.add,
+      total: reading.total,
+    }
     if (part === 'across') return onChange({ show: [], down: [], across: [], cell: [] })
     if (part === 'group' && !reading.group.length) return onChange({ group: ['none'] }) // of a kept view
     onChange({ [part as Part]: text === undefined ? [] : entries[part].filter(e => e !== text) })

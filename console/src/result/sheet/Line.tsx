@@ -73,7 +73,13 @@ export const Line = memo(function Line({
       data-tone={mark?.tone}
       data-hand={inHand || undefined}
       style={{ gridTemplateColumns: template, height }}
-      onClick={e => (e.target as HTMLElement).closest('a, button') || acts.hand(line, mark?.row)}
+      onClick={e => {
+        if ((e.target as HTMLElement).closest('a, button')) return
+        acts.hand(line, mark?.row)
+        // A finger has no double click: its touch opens the row as a record.
+        if ((e.nativeEvent as PointerEvent).pointerType === 'touch' && mark?.row !== undefined)
+          acts.row(mark.row)
+      }}
       onDoubleClick={() => mark?.row !== undefined && acts.row(mark.row)}
     >
       {named && (
