@@ -203,6 +203,12 @@ func TestMillionRowsScroll(t *testing.T) {
 		const middle = document.elementFromPoint(box.x + 60, box.y + box.height / 2).closest('[aria-rowindex]')
 		return Math.abs(Number(middle?.children[0].innerText.replaceAll(',', '')) - 500000) < 50
 	})()`)
+	b.value(`(() => { window.drag = setInterval(() => document.querySelector('[data-sheet=rows]').scrollTop -= 9000, 16)
+		return '' })()`)
+	b.until(`document.querySelector('[data-passing]')?.innerText.endsWith(' of 1,000,000')`)
+	b.shot("passing")
+	b.value(`(clearInterval(window.drag), '')`)
+	b.until(`!document.querySelector('[data-passing]') && document.querySelector('[data-kind=row] > :first-child')`)
 }
 
 func TestRunsResultsAndOffice(t *testing.T) {

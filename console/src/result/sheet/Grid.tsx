@@ -7,6 +7,7 @@ import type { Change, Reading } from '../reading'
 import classes from './Grid.module.css'
 import { Head } from './Head'
 import { columnsInSight, layoutOf, leastWidth, templateOf, twoLines } from './layout'
+import { Passing } from './Passing'
 import { Line, type LineActs, type OnFigure } from './Line'
 import { pageLines, useSight } from './pages'
 import { usePrinting } from './printing'
@@ -77,9 +78,15 @@ export function Grid({
   const inSight = tall
     ? Math.max(measured - (heads + 1.6) * height, height)
     : Math.min(sheet.lines, mostOnPage) * height
-  const { window: seen, left, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
+  const { window: seen, left, flying, topOf, onScroll } = useWindow(sheet.lines, inSight, height)
+  const landed = useRef(seen)
+  if (!flying) landed.current = seen
   const printing = usePrinting()
-  const window = printing ? { ...seen, first: 0, last: Math.min(sheet.lines, pageLines), top: 0 } : seen
+  const window = printing
+    ? { ...seen, first: 0, last: Math.min(sheet.lines, pageLines), top: 0 }
+    : flying
+      ? { ...landed.current, height: seen.height }
+      : seen
   const [widths, setWidth] = useWidths(report, sheet.dataset)
   const layout = useMemo(() => layoutOf(sheet, folded, widths), [sheet, folded, widths])
   const ch = 7.1 * zoom
@@ -293,7 +300,7 @@ export function Grid({
             )}
           </div>
           <div className={classes.body} style={{ height: window.height }}>
-            <div style={{ transform: `translateY(${window.offset}px)` }}>
+            <div hidden={flying} style={{ transform: `translateY(${window.offset}px)` }}>
               {lines.map(n => line(n, printing ? n : n % pool))}
               {pick.area && pick.area.first < window.last && pick.area.last >= window.first && (
                 <div
@@ -337,6 +344,7 @@ export function Grid({
           The first {pageLines} of {number(sheet.lines)} lines. Taken away as pages (PDF), it is whole.
         </p>
       )}
+      {flying && <Passing sheet={sheet} outline={outline} window={seen} />}
       {pick.area && <Picked picked={picked} onClear={pick.clear} />}
     </div>
   )
