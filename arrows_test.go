@@ -153,8 +153,8 @@ library/history: core/ask core/frame core/period core/report core/series library
 library/history: library/controls library/reading model
 library/reconciling: core/ask core/frame core/period core/reconcile core/report core/shown core/timetable
 library/reconciling: library/access library/capture library/catalog library/reading model statement
-library/keeping: core/ask core/changes core/frame core/nearest core/ready core/report library/access library/asking
-library/keeping: library/background library/capture library/notices library/reading model seal
+library/keeping: core/ask core/changes core/frame core/nearest core/param core/ready core/report library/access
+library/keeping: library/asking library/background library/capture library/notices library/reading model seal
 library: core/period identity/passkey library/access library/acting library/asking library/audit library/background
 library: library/backup library/capture library/care library/catalog library/controls library/desk library/drafting
 library: library/entering library/files library/health library/history library/keeping library/meaning library/moving
@@ -172,7 +172,7 @@ server/catalog: server/shelf source/lookup
 server/controls: api api/handlers core/period core/timetable library/controls library/sending model render
 server/controls: server/answer server/capture server/reading
 server/needs: api api/handlers server/answer
-server/desk: api api/handlers core/frame library/acting library/desk server/answer
+server/desk: api api/handlers core/frame library/acting library/desk server/answer server/reading
 server/guide: api api/handlers library/guide server/answer
 server/backup: api api/handlers core/rescue library/backup server/answer
 server/care: api api/handlers core/period model server/answer

@@ -1065,6 +1065,27 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for RunHow.
+const (
+	RunHowCompare   RunHow = "compare"
+	RunHowHistory   RunHow = "history"
+	RunHowReconcile RunHow = "reconcile"
+)
+
+// Valid indicates whether the value is a known member of the RunHow enum.
+func (e RunHow) Valid() bool {
+	switch e {
+	case RunHowCompare:
+		return true
+	case RunHowHistory:
+		return true
+	case RunHowReconcile:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SecretFrom.
 const (
 	SecretFromEnvironment SecretFrom = "environment"
@@ -2060,8 +2081,11 @@ type Companion struct {
 type ComparedSide struct {
 	// Dataset That of the view which opens first where there is none.
 	Dataset *string `json:"dataset,omitempty"`
-	Report  *string `json:"report,omitempty"`
-	Result  *string `json:"result,omitempty"`
+
+	// Moved Of a result: its report is run with its values, but for its days, which are moved so: year before, previous period, 2 years before.
+	Moved  *string `json:"moved,omitempty"`
+	Report *string `json:"report,omitempty"`
+	Result *string `json:"result,omitempty"`
 
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values *Values `json:"values,omitempty"`
@@ -3947,9 +3971,12 @@ type Run struct {
 	EndedAt  *time.Time `json:"endedAt,omitempty"`
 
 	// Expected About how many rows there will be, while it runs, where the source can reckon that.
-	Expected *int64  `json:"expected,omitempty"`
-	Id       string  `json:"id"`
-	Note     *string `json:"note,omitempty"`
+	Expected *int64 `json:"expected,omitempty"`
+
+	// How How it makes a result of other results; left out for a run of a report.
+	How  *RunHow `json:"how,omitempty"`
+	Id   string  `json:"id"`
+	Note *string `json:"note,omitempty"`
 
 	// Reason Why it failed.
 	Reason *string `json:"reason,omitempty"`
@@ -3967,6 +3994,9 @@ type Run struct {
 	// Values Parameter ids with what was typed; several entries with semicolons between.
 	Values Values `json:"values"`
 }
+
+// RunHow How it makes a result of other results; left out for a run of a report.
+type RunHow string
 
 // Said defines model for Said.
 type Said struct {
@@ -4537,9 +4567,11 @@ type Thrown struct {
 // ThrownKind defines model for Thrown.Kind.
 type ThrownKind string
 
-// Tile A view of a run control's latest result.
+// Tile A view of a run control's latest result, or of a result that stays.
 type Tile struct {
-	Control string `json:"control"`
+	// Changes What is changed about a view; what is left out stays as the view has it.
+	Changes *Changes `json:"changes,omitempty"`
+	Control string   `json:"control"`
 
 	// Height In lines of tiles; one for a figure and two for others where it is left out.
 	Height *int    `json:"height,omitempty"`
@@ -4549,8 +4581,11 @@ type Tile struct {
 	Measure *string `json:"measure,omitempty"`
 
 	// Part Of a run control that is split.
-	Part *string  `json:"part,omitempty"`
-	Show TileShow `json:"show"`
+	Part *string `json:"part,omitempty"`
+
+	// Result The result that is shown, where it is always the same; then control is empty and step 0.
+	Result *string  `json:"result,omitempty"`
+	Show   TileShow `json:"show"`
 
 	// Step Of the reports of the run control, from 1.
 	Step  int     `json:"step"`

@@ -48,7 +48,8 @@ func (b *bench) inBrowser(ctx context.Context) error {
 	for _, speed := range []struct {
 		name  string
 		lines int
-	}{{"scrolled by a fast wheel, 180 rows a second", 3}, {"pushed on, 480 rows a second", 8}, {"dragged along, 1,300 rows a second", 22},
+	}{{"scrolled by a fast wheel, 180 rows a second", 3}, {"pushed on, 480 rows a second", 8},
+		{"dragged along, 1,300 rows a second", 22},
 		{"dragged by its scroll bar, 250,000 rows a second", 4167}} {
 		drawn, dropped, err := scrollTraced(ctx, speed.lines)
 		if err != nil {

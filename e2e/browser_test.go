@@ -136,7 +136,8 @@ func (b *browser) fill(css, text string) {
 func (b *browser) press(text string) {
 	b.t.Helper()
 	b.until(fmt.Sprintf(`(() => {
-		const found = [...document.querySelectorAll('button, a, [role=tab]')].find(e => e.textContent.trim() === %q && `+
+		const found = [...document.querySelectorAll('button, a, [role=tab], label')].find(e => e.textContent.trim() === %q &&
+			`+
 		`e.offsetParent)
 		found?.click()
 		return Boolean(found)

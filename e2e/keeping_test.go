@@ -31,6 +31,7 @@ func TestResultsAreCompared(t *testing.T) {
 	b.signIn(s, "runa")
 	b.open(s.URL + "/results/" + september)
 	b.press("Compare")
+	b.press("With another result")
 	b.click("[data-with]")
 	b.until(`[...document.querySelectorAll('[role=option]')].some(o => o.innerText.includes('` + august + `'))`)
 	b.pick("[role=option]", august)
@@ -46,6 +47,7 @@ func TestResultsAreCompared(t *testing.T) {
 
 	b.open(s.URL + "/results/" + september)
 	b.press("Compare")
+	b.press("With another result")
 	b.click("[data-with]")
 	b.pick("[role=option]", august)
 	b.click("[data-dataset]")

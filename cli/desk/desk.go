@@ -96,12 +96,16 @@ func putTileCommand(c *Program) *cobra.Command {
 	var tile api.Tile
 	var part, measure, title, group, show, size string
 	cmd := &cobra.Command{
-		Use:     "put CONTROL VIEW",
-		Short:   "Put a view of a run control's latest result on the desk",
-		Example: `  mantilla desk put month-end by_district --part Hollin --measure value`,
-		Args:    talk.Args(cobra.ExactArgs(2)),
+		Use:   "put CONTROL|RESULT VIEW",
+		Short: "Put a view of a run control's latest result, or of a result that stays, on the desk",
+		Example: `  mantilla desk put month-end by_district --part Hollin --measure value
+  mantilla desk put R-000019 changes --show table`,
+		Args: talk.Args(cobra.ExactArgs(2)),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			tile.Control, tile.View, tile.Show = given[0], given[1], api.TileShow(show)
+			if strings.HasPrefix(given[0], "R-") {
+				tile.Result, tile.Control, tile.Step = &given[0], "", 0
+			}
 			if err := sized(&tile, size); err != nil {
 				return err
 			}

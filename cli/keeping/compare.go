@@ -21,12 +21,12 @@ func Of(p *talk.Program) *Program { return &Program{p} }
 
 // CompareCommand makes the command compare: what changed from one result to another.
 func CompareCommand(c *Program) *cobra.Command {
-	var key, to string
+	var key, to, moved string
 	var of []string
 	var versions []int
 	var noWait bool
 	cmd := &cobra.Command{
-		Use:   "compare RESULT RESULT | REPORT NAME=VALUE... -- NAME=VALUE...",
+		Use:   "compare RESULT [RESULT] | REPORT NAME=VALUE... -- NAME=VALUE...",
 		Short: "What changed from one result to another, as a result of its own",
 		Long: `Find what changed from one result to another: rows that are only in one of them,
 rows with other cells, from what to what and by how much, and the sums of both
@@ -38,12 +38,16 @@ Rows are found by the dataset's key, or by the columns that --key names.
 		Example: `  mantilla compare R-000012 R-000034
   mantilla compare R-12 R-34 --key keeper_no,grade --to changed.xlsx
   mantilla compare intake-by-origin received=2026-08 -- received=2026-09
+  mantilla compare R-34 --with "year before"
   mantilla compare R-12 R-34 --of lots,lots_then
   mantilla compare intake-lots received=2026-09 --versions 3,5`,
 		Args: talk.Args(cobra.MinimumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			body, err := comparison(given, cmd.ArgsLenAtDash())
-			if len(versions) > 0 {
+			switch {
+			case moved != "":
+				body, err = ofMoved(given, moved)
+			case len(versions) > 0:
 				body, err = ofVersions(given, versions)
 			}
 			if err != nil {
@@ -72,6 +76,8 @@ Rows are found by the dataset's key, or by the columns that --key names.
 	cmd.Flags().StringSliceVar(&of, "of", nil, "dataset to compare, or that of each side, with a comma between")
 	cmd.Flags().IntSliceVar(&versions, "versions", nil, "two versions of the report, run with the same values: 3,5")
 	cmd.Flags().StringVar(&to, "to", "", "also write what changed to this file, as run --to does")
+	cmd.Flags().StringVar(&moved, "with", "",
+		"of one result: its report is run with its values, its days moved so: year before, previous period, 2 years before")
 	cmd.Flags().BoolVar(&noWait, "no-wait", false, "do not wait for the end")
 	return cmd
 }
@@ -95,6 +101,15 @@ func comparison(given []string, dash int) (body api.Comparison, err error) {
 		}
 		*sides[i] = api.ComparedSide{Report: &given[0], Values: &values}
 	}
+	return body, nil
+}
+
+// ofMoved reads a result that is compared with what its report gives for other days.
+func ofMoved(given []string, moved string) (body api.Comparison, err error) {
+	if len(given) != 1 {
+		return body, talk.Usage("--with: name one result, as R-34")
+	}
+	body.Before, body.After = api.ComparedSide{Result: &given[0], Moved: &moved}, api.ComparedSide{Result: &given[0]}
 	return body, nil
 }
 

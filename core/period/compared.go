@@ -57,6 +57,22 @@ func (c Calendar) ParseCompared(text string) (Range, []Companion, error) {
 	return r, companions, nil
 }
 
+// Moved is what a range is compared with by a name: previous period, year before, 2 years before.
+func (c Calendar) Moved(r Range, name string) (Range, error) {
+	other, _, err := c.companion(r, strings.ToLower(spaced(name)))
+	return other, err
+}
+
+// Name writes a range as people type it: 2025-09, 2025-Q3 or 2025 where it is one of those, else its days.
+func (c Calendar) Name(r Range) string {
+	for _, u := range []Unit{Years, Quarters, Months} {
+		if c.Period(u, r.First) == r {
+			return Period{u, r}.String()
+		}
+	}
+	return r.String()
+}
+
 func (c Calendar) companion(r Range, name string) (other Range, relative bool, err error) {
 	if name == "previous period" {
 		return c.previous(r), true, nil

@@ -20,17 +20,19 @@ import (
 
 // Tile is a view of a run control's latest result, on a desk.
 type Tile struct {
-	ID      string `json:"id"`
-	Control string `json:"control"`
-	Step    int    `json:"step"` // of the control's reports, from 1
-	Part    string `json:"part,omitempty"`
-	View    string `json:"view"`
-	Show    string `json:"show"`              // figure, chart or table
-	Measure string `json:"measure,omitempty"` // of a figure: a column of the view, or a formula of all rows
-	Title   string `json:"title,omitempty"`
-	Width   int    `json:"width,omitempty"`  // in quarters of the desk; 0 as it suits
-	Height  int    `json:"height,omitempty"` // in lines of tiles; 0 as it suits
-	Wide    bool   `json:"wide,omitempty"`   // how a width of two was kept once
+	ID      string      `json:"id"`
+	Result  int64       `json:"result,omitempty"` // this one; otherwise the latest of a run control
+	Control string      `json:"control"`
+	Step    int         `json:"step"` // of the control's reports, from 1
+	Part    string      `json:"part,omitempty"`
+	View    string      `json:"view"`
+	Changes ask.Changes `json:"changes,omitzero"`  // to the view
+	Show    string      `json:"show"`              // figure, chart or table
+	Measure string      `json:"measure,omitempty"` // of a figure: a column of the view, or a formula of all rows
+	Title   string      `json:"title,omitempty"`
+	Width   int         `json:"width,omitempty"`  // in quarters of the desk; 0 as it suits
+	Height  int         `json:"height,omitempty"` // in lines of tiles; 0 as it suits
+	Wide    bool        `json:"wide,omitempty"`   // how a width of two was kept once
 }
 
 // Desk is the tiles of a person, or of a group whose members share them.
@@ -165,6 +167,9 @@ func (a *Access) titleOf(ctx context.Context, t Tile) string {
 	if t.Title != "" {
 		return t.Title
 	}
+	if t.Result > 0 {
+		return fmt.Sprintf("R-%06d", t.Result)
+	}
 	if c, err := a.controls.Control(ctx, t.Control); err == nil {
 		return c.Title
 	}
@@ -172,14 +177,7 @@ func (a *Access) titleOf(ctx context.Context, t Tile) string {
 }
 
 func (a *Access) checkTile(ctx context.Context, t Tile) error {
-	c, err := a.controls.Control(ctx, t.Control)
-	if err != nil {
-		return err
-	}
-	if t.Step < 1 || t.Step > len(c.Steps) {
-		return fmt.Errorf("the run control %q has the reports 1 to %d", c.Title, len(c.Steps))
-	}
-	d, err := a.catalog.Report(c.Steps[t.Step-1].Report)
+	d, err := a.definitionOf(ctx, t)
 	if err != nil {
 		return err
 	}
@@ -200,6 +198,26 @@ func (a *Access) checkTile(ctx context.Context, t Tile) error {
 		return a.checkMeasure(d, v, t.Measure)
 	}
 	return nil
+}
+
+// definitionOf is the definition that a tile's view is of: that of its result, or of a report of
+// its run control.
+func (a *Access) definitionOf(ctx context.Context, t Tile) (*report.Definition, error) {
+	if t.Result > 0 {
+		r, err := a.reading.Result(ctx, t.Result)
+		if err != nil {
+			return nil, err
+		}
+		return r.Definition, nil
+	}
+	c, err := a.controls.Control(ctx, t.Control)
+	if err != nil {
+		return nil, err
+	}
+	if t.Step < 1 || t.Step > len(c.Steps) {
+		return nil, fmt.Errorf("the run control %q has the reports 1 to %d", c.Title, len(c.Steps))
+	}
+	return a.catalog.Report(c.Steps[t.Step-1].Report)
 }
 
 // checkMeasure reads what a figure is of: a column with a total, or a formula
@@ -229,11 +247,7 @@ func (a *Access) Show(ctx context.Context, t Tile) (s Shown, err error) {
 	if err := a.checkTile(ctx, t); err != nil {
 		return s, model.Refuse("tile", "%w", err)
 	}
-	sight, err := a.Sight(ctx)
-	if err != nil {
-		return s, err
-	}
-	numbers, err := a.room.records.LatestOf(ctx, sight, t.Control, t.Step-1, t.Part, 2)
+	numbers, err := a.latestOf(ctx, t)
 	if err != nil || len(numbers) == 0 {
 		return s, err
 	}
@@ -241,7 +255,7 @@ func (a *Access) Show(ctx context.Context, t Tile) (s Shown, err error) {
 		return s, err
 	}
 	if t.Show != "figure" {
-		s.Sentence, err = a.reading.Says(ctx, s.Result, []reading.Viewed{{View: t.View}})
+		s.Sentence, err = a.reading.Says(ctx, s.Result, []reading.Viewed{{View: t.View, Changes: t.Changes}})
 		return s, err
 	}
 	told := ""
@@ -258,6 +272,18 @@ func (a *Access) Show(ctx context.Context, t Tile) (s Shown, err error) {
 	}
 	s.Change, s.Percent = changeOf(s.Was, s.Figure)
 	return s, nil
+}
+
+// latestOf are the result of a tile and the one before it, where there are any.
+func (a *Access) latestOf(ctx context.Context, t Tile) ([]int64, error) {
+	if t.Result > 0 {
+		return []int64{t.Result}, nil
+	}
+	sight, err := a.Sight(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return a.room.records.LatestOf(ctx, sight, t.Control, t.Step-1, t.Part, 2)
 }
 
 // changeOf is the difference of two figures and what it is of the first, in
@@ -278,7 +304,7 @@ func changeOf(was, is frame.Value) (change, percent frame.Value) {
 // figureOf computes a measure of all rows of a view.
 func (a *Access) figureOf(ctx context.Context, r *reading.Result, t Tile) (figure frame.Value, label, told string,
 	err error) {
-	read, err := a.reading.Read(ctx, r, t.View, ask.Changes{})
+	read, err := a.reading.Read(ctx, r, t.View, t.Changes)
 	if err != nil {
 		return figure, "", "", err
 	}

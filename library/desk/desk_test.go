@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"mantilla/core/ask"
 	"mantilla/library"
 	"mantilla/library/controls"
 	"mantilla/library/desk"
@@ -114,6 +115,17 @@ func TestATileShowsTheLatestResultAndItsChange(t *testing.T) {
 	table := desk.Tile{Control: "month", Step: 1, View: "lots", Show: "table"}
 	if s, err := runa.Desk.Show(t.Context(), table); err != nil || !strings.Contains(s.Sentence, "August 2026") {
 		t.Errorf("a table says %q, %v", s.Sentence, err)
+	}
+	// A result that is placed stays, as it was laid out, whatever the run control gives later.
+	stays := desk.Tile{Result: first.Result.Number, View: "lots", Show: "table",
+		Changes: ask.Changes{Group: []string{"district"}}}
+	if s, err := runa.Desk.Show(t.Context(), stays); err != nil || s.Result.Number != first.Result.Number ||
+		!strings.Contains(s.Sentence, "Grouped by district.") {
+		t.Errorf("a result that stays says %q, %v", s.Sentence, err)
+	}
+	stays.Result = 99
+	if _, err := runa.Desk.Show(t.Context(), stays); err == nil || !strings.Contains(err.Error(), "R-000099") {
+		t.Errorf("a result that is not there: %v", err)
 	}
 	// Whose units are narrower sees no result that was made under wider ones.
 	if s, err := dora.Desk.Show(t.Context(), value); err != nil || s.Result != nil {

@@ -3,12 +3,14 @@ package keeping
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"mantilla/core/ask"
 	"mantilla/core/changes"
 	"mantilla/core/frame"
+	"mantilla/core/param"
 	"mantilla/core/report"
 	"mantilla/library/access"
 	"mantilla/library/asking"
@@ -25,6 +27,7 @@ type Side struct {
 	Version int    // of the report, by its number; 0 for that of now
 	Typed   map[string]string
 	Dataset string // "" for that of the view which opens first
+	Moved   string // of a result: its report is run with its days moved so: year before, previous period
 }
 
 // Comparison is what is to be compared. Key are the columns that find a row on the other side;
@@ -88,6 +91,11 @@ type half struct {
 
 // look finds the result of a side, or checks the values that its report is to be run with.
 func (a *Access) look(ctx context.Context, side Side) (h half, err error) {
+	if side.Moved != "" {
+		if side, err = a.moved(ctx, side); err != nil {
+			return h, err
+		}
+	}
 	if side.Result == 0 {
 		h.ask = capture.Ask{Report: side.Report, Typed: side.Typed, Version: side.Version}
 		if h.run, err = a.asking.Plan(ctx, side.Report, side.Typed, asking.With{Version: side.Version}); err != nil {
@@ -111,6 +119,33 @@ func (a *Access) look(ctx context.Context, side Side) (h half, err error) {
 	h.run = model.Run{Report: r.Report, Title: r.Title, Version: r.Manifest.Version, Reach: r.Manifest.Reach}
 	h.of = model.MadeOf{Result: r.Number, Report: r.Report, Dataset: side.Dataset}
 	return h, nil
+}
+
+// moved is the side of the same report and values as a result's, with its days moved.
+func (a *Access) moved(ctx context.Context, side Side) (Side, error) {
+	r, err := a.reading.Result(ctx, side.Result)
+	if err != nil {
+		return side, err
+	}
+	calendar := a.room.org.Calendar()
+	typed, some := maps.Clone(r.Manifest.Typed), false
+	for _, v := range r.Values {
+		if v.Parameter.Type != param.Range && v.Parameter.Type != param.Period || !v.Given {
+			continue
+		}
+		days, err := calendar.Moved(v.Range, side.Moved)
+		if err != nil {
+			return side, model.Refuse("moved", "%s: %w", v.Parameter.Label, err)
+		}
+		if typed == nil {
+			typed = map[string]string{}
+		}
+		typed[v.Parameter.ID], some = calendar.Name(days), true
+	}
+	if !some {
+		return side, model.Refuse("moved", "%s has no days that could be moved; choose another result", r.Title)
+	}
+	return Side{Report: r.Report, Typed: typed, Dataset: side.Dataset}, nil
 }
 
 // said names a result.

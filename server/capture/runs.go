@@ -37,6 +37,10 @@ func Out(r model.Run, now time.Time) api.Run {
 		id := answer.CriteriaID(r.Criteria)
 		out.Criteria = &id
 	}
+	if r.Making != nil {
+		how := api.RunHow(r.Making.How)
+		out.How = &how
+	}
 	if r.Result != 0 {
 		id := answer.ResultID(r.Result)
 		out.Result = &id

@@ -5,6 +5,7 @@ import (
 	"mantilla/server/answer"
 
 	"context"
+	"reflect"
 	"strings"
 
 	"mantilla/api"
@@ -12,13 +13,14 @@ import (
 	"mantilla/core/frame"
 	"mantilla/library/acting"
 	"mantilla/library/desk"
+	"mantilla/server/reading"
 )
 
 // Desk answers calls about the desk.
 type Desk struct{ *answer.Service }
 
-func tileIn(t api.Tile) desk.Tile {
-	return desk.Tile{
+func tileIn(t api.Tile) (out desk.Tile, err error) {
+	out = desk.Tile{
 		ID:      answer.Value(t.Id),
 		Control: t.Control,
 		Step:    t.Step,
@@ -30,6 +32,29 @@ func tileIn(t api.Tile) desk.Tile {
 		Width:   answer.Value(t.Width),
 		Height:  answer.Value(t.Height),
 	}
+	if t.Changes != nil {
+		out.Changes = reading.ChangesOf(*t.Changes)
+	}
+	out.Result, err = answer.OptionalNumber("result", "R-", t.Result)
+	return out, err
+}
+
+// resultOf names the result of a tile that always shows the same.
+func resultOf(t desk.Tile) *string {
+	if t.Result == 0 {
+		return nil
+	}
+	id := answer.ResultID(t.Result)
+	return &id
+}
+
+// changesOf is what a tile changes about its view; nil for nothing.
+func changesOf(t desk.Tile) *api.Changes {
+	if reflect.ValueOf(t.Changes).IsZero() {
+		return nil
+	}
+	c := reading.ChangesOut(t.Changes)
+	return &c
 }
 
 func deskOut(d desk.Desk) api.Desk {
@@ -38,6 +63,8 @@ func deskOut(d desk.Desk) api.Desk {
 		out.Tiles = append(out.Tiles,
 			api.Tile{
 				Id:      &t.ID,
+				Result:  resultOf(t),
+				Changes: changesOf(t),
 				Control: t.Control,
 				Step:    t.Step,
 				Part:    answer.Given(t.Part),
@@ -72,7 +99,11 @@ func (s Desk) PutDesk(ctx context.Context, r handlers.PutDeskRequestObject) (han
 	}
 	d := desk.Desk{Kind: string(r.Kind), Owner: r.Owner, Revision: seen}
 	for _, t := range *r.Body {
-		d.Tiles = append(d.Tiles, tileIn(t))
+		tile, err := tileIn(t)
+		if err != nil {
+			return nil, err
+		}
+		d.Tiles = append(d.Tiles, tile)
 	}
 	d, err = answer.As(ctx).Desk.PutDesk(ctx, d)
 	return handlers.PutDesk200JSONResponse(deskOut(d)), err
@@ -81,7 +112,10 @@ func (s Desk) PutDesk(ctx context.Context, r handlers.PutDeskRequestObject) (han
 // ShowTile answers POST /tile: what a tile shows now.
 func (s Desk) ShowTile(ctx context.Context, r handlers.ShowTileRequestObject) (handlers.ShowTileResponseObject,
 	error) {
-	t := tileIn(*r.Body)
+	t, err := tileIn(*r.Body)
+	if err != nil {
+		return nil, err
+	}
 	now, err := answer.As(ctx).Desk.Show(ctx, t)
 	if err != nil {
 		return nil, err

@@ -38,7 +38,7 @@ func (s Keeping) Compare(ctx context.Context, r handlers.CompareRequestObject) (
 // side reads one of two results, by the name of its part.
 func side(part string, given api.ComparedSide) (out keeping.Side, err error) {
 	out = keeping.Side{Report: answer.Value(given.Report), Dataset: answer.Value(given.Dataset),
-		Version: answer.Value(given.Version)}
+		Version: answer.Value(given.Version), Moved: answer.Value(given.Moved)}
 	if given.Values != nil {
 		out.Typed = *given.Values
 	}

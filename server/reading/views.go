@@ -15,30 +15,36 @@ import (
 
 func keptView(v reading.KeptView) api.KeptView {
 	c := v.Changes
+	return api.KeptView{Id: fmt.Sprintf("V-%d", v.Number), Name: v.Name, View: v.Base, Everyone: v.Everyone,
+		Owner: v.Owner, Mine: v.Mine, Revision: v.Revision, ChangedAt: v.ChangedAt,
+		Changes: ChangesOut(c)}
+}
+
+// ChangesOut is what was changed about a view, as the contract has it.
+func ChangesOut(c ask.Changes) api.Changes {
 	part := func(items []string) *[]string {
 		if items == nil {
 			return nil
 		}
 		return &items
 	}
-	return api.KeptView{Id: fmt.Sprintf("V-%d", v.Number), Name: v.Name, View: v.Base, Everyone: v.Everyone,
-		Owner: v.Owner, Mine: v.Mine, Revision: v.Revision, ChangedAt: v.ChangedAt,
-		Changes: api.Changes{Columns: part(c.Columns), Add: part(c.Add), Group: part(c.Group), Sort: part(c.Sort),
-			Filters: part(c.Filters), Down: part(c.Down), Across: part(c.Across),
-			Cells: part(c.Cells), Totals: part(c.Totals), Show: answer.Given(c.Show), Drawn: answer.Given(c.Drawn),
-			Names: answer.Given(c.Names),
-			Zeros: answer.Given(c.Zeros),
-			Open:  c.Open, Most: c.Limit}}
+	return api.Changes{Columns: part(c.Columns), Add: part(c.Add), Group: part(c.Group), Sort: part(c.Sort),
+		Filters: part(c.Filters), Down: part(c.Down), Across: part(c.Across), Cells: part(c.Cells),
+		Totals: part(c.Totals), Show: answer.Given(c.Show), Drawn: answer.Given(c.Drawn), Names: answer.Given(c.Names),
+		Zeros: answer.Given(c.Zeros), Open: c.Open, Most: c.Limit}
+}
+
+// ChangesOf reads what is changed about a view.
+func ChangesOf(c api.Changes) ask.Changes {
+	return ask.Changes{Columns: answer.Value(c.Columns), Add: answer.Value(c.Add), Group: answer.Value(c.Group),
+		Sort: answer.Value(c.Sort), Filters: answer.Value(c.Filters), Down: answer.Value(c.Down),
+		Across: answer.Value(c.Across), Cells: answer.Value(c.Cells), Totals: answer.Value(c.Totals),
+		Show: answer.Value(c.Show), Drawn: answer.Value(c.Drawn), Names: answer.Value(c.Names),
+		Zeros: answer.Value(c.Zeros), Open: c.Open, Limit: c.Most}
 }
 
 func viewBody(report string, b *api.ViewBody) model.View {
-	c := b.Changes
-	return model.View{Report: report, Base: b.View, Name: b.Name, Everyone: b.Everyone,
-		Changes: ask.Changes{Columns: answer.Value(c.Columns), Add: answer.Value(c.Add), Group: answer.Value(c.Group),
-			Sort: answer.Value(c.Sort), Filters: answer.Value(c.Filters), Down: answer.Value(c.Down),
-			Across: answer.Value(c.Across), Cells: answer.Value(c.Cells), Totals: answer.Value(c.Totals),
-			Show: answer.Value(c.Show), Drawn: answer.Value(c.Drawn),
-			Names: answer.Value(c.Names), Zeros: answer.Value(c.Zeros), Open: c.Open, Limit: c.Most}}
+	return model.View{Report: report, Base: b.View, Name: b.Name, Everyone: b.Everyone, Changes: ChangesOf(b.Changes)}
 }
 
 // ListKeptViews answers GET /reports/{report}/views.

@@ -4706,15 +4706,18 @@ export interface components {
              */
             notice?: number;
         };
-        /** @description A view of a run control's latest result. */
+        /** @description A view of a run control's latest result, or of a result that stays. */
         Tile: {
             id?: string;
+            /** @description The result that is shown, where it is always the same; then control is empty and step 0. */
+            result?: string;
             control: string;
             /** @description Of the reports of the run control, from 1. */
             step: number;
             /** @description Of a run control that is split. */
             part?: string;
             view: string;
+            changes?: components["schemas"]["Changes"];
             /** @enum {string} */
             show: "figure" | "chart" | "table";
             /** @description Of a figure: a column of the view with a total, or a formula such as sum(value). */
@@ -5064,6 +5067,11 @@ export interface components {
             note?: string;
             criteria?: string;
             control?: string;
+            /**
+             * @description How it makes a result of other results; left out for a run of a report.
+             * @enum {string}
+             */
+            how?: "compare" | "reconcile" | "history";
         };
         Comparison: {
             before: components["schemas"]["ComparedSide"];
@@ -5080,6 +5088,8 @@ export interface components {
             values?: components["schemas"]["Values"];
             /** @description That of the view which opens first where there is none. */
             dataset?: string;
+            /** @description Of a result: its report is run with its values, but for its days, which are moved so: year before, previous period, 2 years before. */
+            moved?: string;
         };
         /** @description Of which results it was made. */
         Made: {

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { answer, api } from '../api/client'
+import { OtherDays } from '../runs/OtherDays'
 import { moment } from '../parts/said'
 import classes from './Desk.module.css'
 
@@ -51,6 +52,7 @@ export function Comings() {
             <li key={r.id} data-state={r.state}>
               <Link to={r.result ? `/results/${r.result}` : `/runs/${r.id}`}>{r.title}</Link>{' '}
               <span>{r.state === 'done' ? moment(r.askedAt) : r.state}</span>
+              {!r.how && <OtherDays report={r.report} title={r.title} values={r.values} />}
             </li>
           ))}
           {runs.data?.length === 0 && (

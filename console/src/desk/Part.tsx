@@ -3,7 +3,7 @@ import { Link } from 'react-router'
 import type { Sheet, Tile } from '../api/client'
 import { number } from '../parts/form'
 import { ChartView } from '../result/chart/ChartView'
-import { asMade } from '../result/reading'
+import { readingOf, write } from '../result/reading'
 import { useSheet } from '../result/sheet/pages'
 import classes from './Desk.module.css'
 
@@ -11,9 +11,10 @@ type Props = { result: string; tile: Tile; whole: boolean }
 
 /** The chart or the first lines of a view; opened where it stands, all its columns and a hundred lines. */
 export function Part({ result, tile, whole }: Props) {
-  const s = useSheet(result, tile.view, asMade).data
+  const reading = readingOf(tile.changes)
+  const s = useSheet(result, tile.view, reading).data
   if (!s) return null
-  const address = `/results/${result}?view=${tile.view}`
+  const address = addressOf(result, tile)
   if (s.chart)
     return (
       <div className={`${classes.part} ${classes.chart}`}>
@@ -35,6 +36,12 @@ export function Part({ result, tile, whole }: Props) {
       </p>
     </>
   )
+}
+
+/** Where the result of a tile is opened, laid out as the tile has it. */
+export function addressOf(result: string, tile: Tile) {
+  const params = write(new URLSearchParams({ view: tile.view }), tile.view, readingOf(tile.changes))
+  return `/results/${result}?${params}`
 }
 
 function Lines({ sheet: s, lines, columns }: { sheet: Sheet; lines: number; columns: number }) {

@@ -7,7 +7,7 @@ import { Link } from 'react-router'
 import { answer, api, type Tile } from '../api/client'
 import { age } from '../parts/said'
 import classes from './Desk.module.css'
-import { Part } from './Part'
+import { addressOf, Part } from './Part'
 
 type Props = { tile: Tile; onEdit: () => void; onRemove: () => void }
 
@@ -23,7 +23,7 @@ export function TileCard({ tile, onEdit, onRemove }: Props) {
     refetchInterval: 30_000,
   })
   const n = now.data
-  const address = n?.result && `/results/${n.result}?view=${tile.view}`
+  const address = n?.result && addressOf(n.result, tile)
   return (
     <li
       ref={setNodeRef}

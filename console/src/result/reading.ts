@@ -1,4 +1,5 @@
 import { useSearchParams } from 'react-router'
+import type { Schemas } from '../api/client'
 
 /** The parts of how a reader has a view laid out, as the contract's query names them. */
 const parts = [
@@ -103,6 +104,29 @@ export function changesOf(reading: Reading) {
     zeros: q.zeros,
     open: q.open,
     most: q.most,
+  }
+}
+
+/** The reading that a kept view or a tile has. */
+export function readingOf(c: Schemas['Changes'] | undefined): Reading {
+  const list = (one: string | number | undefined) => (one === undefined ? [] : [String(one)])
+  return {
+    ...asMade,
+    column: c?.columns ?? [],
+    add: c?.add ?? [],
+    group: c?.group ?? [],
+    sort: c?.sort ?? [],
+    filter: c?.filters ?? [],
+    down: c?.down ?? [],
+    across: c?.across ?? [],
+    cell: c?.cells ?? [],
+    total: c?.totals ?? [],
+    show: list(c?.show),
+    drawn: list(c?.drawn),
+    names: list(c?.names),
+    zeros: list(c?.zeros),
+    open: list(c?.open),
+    most: list(c?.most),
   }
 }
 

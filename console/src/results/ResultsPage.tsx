@@ -1,8 +1,8 @@
-import { Group, Select, TextInput } from '@mantine/core'
+import { Chip, Group, Select, TextInput } from '@mantine/core'
 import { DayInput } from '../parts/DayInput'
-import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { answer, api } from '../api/client'
 import type { paths } from '../api/schema'
 import { Failure } from '../parts/Failure'
@@ -27,7 +27,10 @@ type Found = Pick<
 export function ResultsPage() {
   const { typed, settled, type } = useSearch()
   const mayChange = useMayChange()
-  const [found, setFound] = useState<Found>({})
+  const [params] = useSearchParams()
+  const [found, setFound] = useState<Found>(() => (params.get('kept') === 'signed' ? { kept: 'signed' } : {}))
+  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const lastYear = service.data?.presets.find(p => p.name === 'last year')
   const narrow = (to: Found) => setFound({ ...found, ...to })
   const pages = useInfiniteQuery({
     queryKey: ['results', { search: settled, limit: page, ...found }],
@@ -63,6 +66,22 @@ export function ResultsPage() {
               value={found.kept ?? null}
               onChange={k => narrow({ kept: (k ?? undefined) as Found['kept'] })}
             />
+            <Chip
+              size="xs"
+              checked={found.kept === 'signed'}
+              onChange={on => narrow({ kept: on ? 'signed' : undefined })}
+            >
+              Signed off
+            </Chip>
+            <Chip
+              size="xs"
+              checked={lastYear !== undefined && found.until === lastYear.last}
+              onChange={on =>
+                narrow({ since: on ? lastYear?.first : undefined, until: on ? lastYear?.last : undefined })
+              }
+            >
+              Last year
+            </Chip>
             <TextInput
               w="8rem"
               aria-label="Asked for by"

@@ -7,6 +7,7 @@ import { List } from '../parts/List'
 import { State } from '../parts/State'
 import { count, length, moment } from '../parts/said'
 import { useMayChange, useRight } from '../signin/session'
+import { OtherDays } from './OtherDays'
 import { formAddress } from './formAddress'
 import { More } from '../parts/More'
 
@@ -82,7 +83,13 @@ export function RunsPage() {
                       Stop
                     </button>
                   )
-                : mayRun && <Link to={formAddress(r)}>Run again</Link>}
+                : mayRun &&
+                  !r.how && (
+                    <>
+                      <Link to={formAddress(r)}>Run again</Link>{' '}
+                      <OtherDays report={r.report} title={r.title} values={r.values} />
+                    </>
+                  )}
             </td>
           </tr>
         ))}

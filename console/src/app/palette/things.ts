@@ -32,6 +32,7 @@ function standing(who: Who): (Thing & { also: string })[] {
   return [
     ...placesOf(who).map(p => ({ kind: 'Place', name: p.name, to: p.to, also: p.also })),
     { kind: 'Place', name: 'Guide', to: '/guide', also: 'help documents manual how' },
+    { kind: 'Place', name: 'Results signed off', to: '/results?kept=signed', also: 'signed final' },
     { kind: 'Place', name: 'Trash', to: '/trash', also: 'deleted bin bring back' },
     ...(who.rights.includes('run')
       ? [{ kind: 'Place', name: 'New run control', to: '/controls/new', also: 'make create job' }]

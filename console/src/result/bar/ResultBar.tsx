@@ -1,15 +1,15 @@
 import { Button } from '@mantine/core'
-import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Result } from '../../api/client'
 import { Heading } from '../../parts/Heading'
 import { KeptBadge } from '../../results/KeptBadge'
 import { useRight } from '../../signin/session'
-import { CompareDialog } from '../compare/CompareDialog'
+import { CompareButton } from '../compare/CompareButton'
 import { ReconcileButtons } from '../reconcile/ReconcileButtons'
 import { MoreActions } from './MoreActions'
 import { PageTake } from './PageTake'
 import classes from './ResultBar.module.css'
+import { Place } from './Place'
 import { RunAgain } from './RunAgain'
 
 /** What can stand beside the rows, by its name. */
@@ -26,7 +26,6 @@ type Props = {
 /** What the result is and what can be done with it, in two lines above its rows. */
 export function ResultBar({ result: r, shown, side, onSide }: Props) {
   const mayRun = useRight('run')
-  const [comparing, setComparing] = useState(false)
   const aside = (name: Named, label: string) => (
     <Button
       size="compact-sm"
@@ -50,15 +49,12 @@ export function ResultBar({ result: r, shown, side, onSide }: Props) {
       <div className={classes.actions} data-acts>
         {again && <RunAgain result={r} />}
         {again && aside('values', 'Change values')}
-        {again && (
-          <Button size="compact-sm" variant="subtle" color="gray" onClick={() => setComparing(true)}>
-            Compare
-          </Button>
-        )}
+        {again && <CompareButton result={r} />}
         <ReconcileButtons result={r} open={side === 'open'} onOpen={() => onSide('open')} />
         {aside('keeping', 'Notes and sign-off')}
         {aside('made', 'How it was made')}
-        <MoreActions result={r} onSide={onSide} />
+        <Place result={r} view={shown[0]} />
+        <MoreActions result={r} view={shown[0]} onSide={onSide} />
         <PageTake result={r} shown={shown} />
       </div>
       <p className={classes.sentence} title={[r.sentence, ...r.notes].join(' ')}>
@@ -69,14 +65,6 @@ export function ResultBar({ result: r, shown, side, onSide }: Props) {
           </span>
         ))}
       </p>
-      {comparing && (
-        <CompareDialog
-          report={r.report}
-          side={{ result: r.id }}
-          name={r.id}
-          onClose={() => setComparing(false)}
-        />
-      )}
     </header>
   )
 }

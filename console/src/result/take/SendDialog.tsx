@@ -1,4 +1,4 @@
-import { Button, Checkbox, Modal, TagsInput, Textarea, TextInput } from '@mantine/core'
+import { Button, Checkbox, Group, Modal, TagsInput, Textarea, TextInput } from '@mantine/core'
 import { useDisclosure } from '@mantine/hooks'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
@@ -42,6 +42,15 @@ export function SendDialog({ result, view, sheet, reading, also = [] }: Props) {
     enabled: open,
   })
   const names = [...new Set(book.data?.flatMap(e => [e.nickname, ...e.groups]))].sort()
+  const sent = useQuery({
+    queryKey: ['parcels', 'lately'],
+    queryFn: () => answer(api.GET('/parcels', { params: { query: { limit: 20 } } })),
+    enabled: open,
+  })
+  // Whom one wrote to last, each once.
+  const recent = [
+    ...new Map(sent.data?.flatMap(p => p.recipients.map(r => [r.address, r.name || r.address] as const))),
+  ].slice(0, 5)
   const send = useMutation({
     mutationFn: () =>
       answer(
@@ -76,6 +85,23 @@ export function SendDialog({ result, view, sheet, reading, also = [] }: Props) {
           </>
         ) : (
           <form onSubmit={e => (e.preventDefault(), send.mutate())}>
+            {recent.length > 0 && (
+              <Group gap={6} mb={6}>
+                <span className="dim">Lately to</span>
+                {recent.map(([address, name]) => (
+                  <Button
+                    key={address}
+                    data-lately={address}
+                    size="compact-xs"
+                    variant="default"
+                    disabled={mail.to.includes(address)}
+                    onClick={() => set({ to: [...mail.to, address] })}
+                  >
+                    {name}
+                  </Button>
+                ))}
+              </Group>
+            )}
             <TagsInput
               {...inDialog}
               data-autofocus
@@ -85,6 +111,21 @@ export function SendDialog({ result, view, sheet, reading, also = [] }: Props) {
               value={mail.to}
               onChange={to => set({ to })}
               error={fault('to')}
+            />
+            <Textarea
+              mt="xs"
+              label="Text"
+              name="text"
+              autosize
+              minRows={2}
+              placeholder="{title}, {sentence}, {rows} rows, {result}, {link}"
+              value={mail.text}
+              onChange={e => set({ text: e.currentTarget.value })}
+              onKeyDown={e => {
+                if (e.key !== 'Enter' || !(e.ctrlKey || e.metaKey)) return
+                e.preventDefault()
+                send.mutate()
+              }}
             />
             <TagsInput
               {...inDialog}
@@ -110,15 +151,6 @@ export function SendDialog({ result, view, sheet, reading, also = [] }: Props) {
               placeholder={result.title}
               value={mail.subject}
               onChange={e => set({ subject: e.currentTarget.value })}
-            />
-            <Textarea
-              mt="xs"
-              label="Text"
-              autosize
-              minRows={2}
-              placeholder="{title}, {sentence}, {rows} rows, {result}, {link}"
-              value={mail.text}
-              onChange={e => set({ text: e.currentTarget.value })}
             />
             <Checkbox
               my="sm"
