@@ -25,7 +25,11 @@ func (c *counted) click(css string) {
 	c.browser.click(css)
 }
 
-func (c *counted) keys(keys string) { c.t.Helper(); c.count += utf8.RuneCountInString(keys); c.browser.keys(keys) }
+func (c *counted) keys(keys string) {
+	c.t.Helper()
+	c.count += utf8.RuneCountInString(keys)
+	c.browser.keys(keys)
+}
 
 // most holds that a task took so many clicks and keys at most, and begins to count anew.
 func (c *counted) most(task string, n int) {

@@ -51,8 +51,8 @@ export function Comings() {
           {runs.data?.map(r => (
             <li key={r.id} data-state={r.state}>
               <Link to={r.result ? `/results/${r.result}` : `/runs/${r.id}`}>{r.title}</Link>{' '}
-              <span>{r.state === 'done' ? moment(r.askedAt) : r.state}</span>
               {!r.how && <OtherDays report={r.report} title={r.title} values={r.values} />}
+              <span>{r.state === 'done' ? moment(r.askedAt) : r.state}</span>
             </li>
           ))}
           {runs.data?.length === 0 && (
