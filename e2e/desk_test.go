@@ -43,6 +43,10 @@ func TestAReaderFollowsAndOpensTiles(t *testing.T) {
 	b.shot("desk-open")
 	b.press("Put away")
 	b.until(`document.querySelectorAll('[data-need=notice]').length === 1`)
+	b.press("Undo")
+	b.until(`document.querySelectorAll('[data-need=notice]').length === 2`)
+	b.press("Put away")
+	b.until(`document.querySelectorAll('[data-need=notice]').length === 1`)
 	if left := command(t, s.URL, rhea, "needs").out; strings.Count(left, "has run") != 1 {
 		t.Errorf("the command line has\n%s", left)
 	}

@@ -279,6 +279,7 @@ var calls = map[string]call{
 	"explainResult":  {"/results/{result}/columns", "", reader, false},
 	"listNotices":    {"/notices", "", reader, false},
 	"putAwayNotice":  {"/notices/1", "", reader, false},
+	"returnNotice":   {"/notices/1", "", reader, false},
 	"listPeople":     {"/people", "", administrator, false},
 	"getDataOf":      {"/people/{me}/data", "", reader, false},
 	"erasePerson":    {"/people/none/erasure", "", administrator, false},

@@ -174,11 +174,21 @@ func TestDraftsNoticesAndFeedback(t *testing.T) {
 	}
 	told[0].Number = hers[0].Number
 	same(t, "the notice", hers[0], told[0], err)
-	if err := s.Drafting().DeleteNotice(ctx, "runa", hers[0].Number); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Drafting().PutNoticeAway(ctx, "runa", hers[0].Number, now, now); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("somebody else's was put away: %v", err)
 	}
-	if err := s.Drafting().DeleteNotice(ctx, "dora", hers[0].Number); err != nil {
-		t.Error(err)
+	for _, do := range []func() error{
+		func() error { return s.Drafting().PutNoticeAway(ctx, "dora", hers[0].Number, now, now) },
+		func() error { return s.Drafting().ReturnNotice(ctx, "dora", hers[0].Number) },
+		func() error { return s.Drafting().PutNoticeAway(ctx, "dora", hers[0].Number, now, now) },
+	} {
+		if err := do(); err != nil {
+			t.Error(err)
+		}
+	}
+	// What was put away long ago is forgotten as something else is put away.
+	if err := s.Drafting().PutNoticeAway(ctx, "dora", 0, now, now.Add(time.Hour)); !errors.Is(err, model.ErrNotFound) {
+		t.Errorf("a notice that is not there was put away: %v", err)
 	}
 
 	f := model.Feedback{Report: "lots", Result: 0, Person: "dora", At: now, Says: awkward}

@@ -757,6 +757,11 @@ type ClientInterface interface {
 	// Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
 	PutAwayNotice(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// ReturnNotice Have a notice back that was put away less than 30 days ago.
+	//
+	// Corresponds with PUT /notices/{notice} (the `ReturnNotice` operationId).
+	ReturnNotice(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	//
 	// Corresponds with GET /parcels (the `ListParcels` operationId).
@@ -3694,6 +3699,21 @@ func (c *Client) ListNotices(ctx context.Context, reqEditors ...RequestEditorFn)
 // Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
 func (c *Client) PutAwayNotice(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewPutAwayNoticeRequest(c.Server, notice)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// ReturnNotice Have a notice back that was put away less than 30 days ago.
+//
+// Corresponds with PUT /notices/{notice} (the `ReturnNotice` operationId).
+func (c *Client) ReturnNotice(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewReturnNoticeRequest(c.Server, notice)
 	if err != nil {
 		return nil, err
 	}
@@ -10629,6 +10649,40 @@ func NewPutAwayNoticeRequest(server string, notice int64) (*http.Request, error)
 	}
 
 	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewReturnNoticeRequest constructs an http.Request for the ReturnNotice method
+func NewReturnNoticeRequest(server string, notice int64) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "notice", notice, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "integer", Format: "int64"})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/notices/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodPut, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -21066,6 +21120,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with DELETE /notices/{notice} (the `PutAwayNotice` operationId).
 	PutAwayNoticeWithResponse(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*PutAwayNoticeResponse, error)
 
+	// ReturnNoticeWithResponse Have a notice back that was put away less than 30 days ago.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with PUT /notices/{notice} (the `ReturnNotice` operationId).
+	ReturnNoticeWithResponse(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*ReturnNoticeResponse, error)
+
 	// ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -26549,6 +26610,47 @@ func (r PutAwayNoticeResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r PutAwayNoticeResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type ReturnNoticeResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ReturnNoticeResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ReturnNoticeResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ReturnNoticeResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ReturnNoticeResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ReturnNoticeResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -35044,6 +35146,19 @@ func (c *ClientWithResponses) PutAwayNoticeWithResponse(ctx context.Context, not
 	return ParsePutAwayNoticeResponse(rsp)
 }
 
+// ReturnNoticeWithResponse Have a notice back that was put away less than 30 days ago.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with PUT /notices/{notice} (the `ReturnNotice` operationId).
+func (c *ClientWithResponses) ReturnNoticeWithResponse(ctx context.Context, notice int64, reqEditors ...RequestEditorFn) (*ReturnNoticeResponse, error) {
+	rsp, err := c.ReturnNotice(ctx, notice, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseReturnNoticeResponse(rsp)
+}
+
 // ListParcelsWithResponse What is on its way to people and programs, and what went; the newest first.
 //
 // Returns a wrapper object for the known response body format(s).
@@ -40428,6 +40543,35 @@ func ParsePutAwayNoticeResponse(rsp *http.Response) (*PutAwayNoticeResponse, err
 	}
 
 	response := &PutAwayNoticeResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case rsp.StatusCode == 204:
+		break // No content-type
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseReturnNoticeResponse parses an HTTP response from a ReturnNoticeWithResponse call
+func ParseReturnNoticeResponse(rsp *http.Response) (*ReturnNoticeResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ReturnNoticeResponse{
 		Body:         bodyBytes,
 		HTTPResponse: rsp,
 	}

@@ -284,6 +284,9 @@ type ServerInterface interface {
 	// PutAwayNotice Put a notice away.
 	// (DELETE /notices/{notice})
 	PutAwayNotice(c *gin.Context, notice int64)
+	// ReturnNotice Have a notice back that was put away less than 30 days ago.
+	// (PUT /notices/{notice})
+	ReturnNotice(c *gin.Context, notice int64)
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	// (GET /parcels)
 	ListParcels(c *gin.Context, params ListParcelsParams)
@@ -3028,6 +3031,31 @@ func (siw *ServerInterfaceWrapper) PutAwayNotice(c *gin.Context) {
 	}
 
 	siw.Handler.PutAwayNotice(c, notice)
+}
+
+// ReturnNotice operation middleware
+func (siw *ServerInterfaceWrapper) ReturnNotice(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "notice" -------------
+	var notice int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "notice", c.Param("notice"), &notice, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter notice: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.ReturnNotice(c, notice)
 }
 
 // ListParcels operation middleware
@@ -9268,6 +9296,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/feedback/:number", wrapper.AnswerFeedback)
 	router.GET(options.BaseURL+"/notices", wrapper.ListNotices)
 	router.DELETE(options.BaseURL+"/notices/:notice", wrapper.PutAwayNotice)
+	router.PUT(options.BaseURL+"/notices/:notice", wrapper.ReturnNotice)
 	router.GET(options.BaseURL+"/needs", wrapper.ListNeeds)
 	router.GET(options.BaseURL+"/shared", wrapper.GetShared)
 	router.PUT(options.BaseURL+"/shared", wrapper.PutShared)
@@ -12880,6 +12909,39 @@ type PutAwayNoticedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutAwayNoticedefaultApplicationProblemPlusJSONResponse) VisitPutAwayNoticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReturnNoticeRequestObject struct {
+	Notice int64 `json:"notice"`
+}
+
+type ReturnNoticeResponseObject interface {
+	VisitReturnNoticeResponse(w http.ResponseWriter) error
+}
+
+type ReturnNotice204Response struct {
+}
+
+func (response ReturnNotice204Response) VisitReturnNoticeResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type ReturnNoticedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReturnNoticedefaultApplicationProblemPlusJSONResponse) VisitReturnNoticeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -19139,6 +19201,9 @@ type StrictServerInterface interface {
 	// PutAwayNotice Put a notice away.
 	// (DELETE /notices/{notice})
 	PutAwayNotice(ctx context.Context, request PutAwayNoticeRequestObject) (PutAwayNoticeResponseObject, error)
+	// ReturnNotice Have a notice back that was put away less than 30 days ago.
+	// (PUT /notices/{notice})
+	ReturnNotice(ctx context.Context, request ReturnNoticeRequestObject) (ReturnNoticeResponseObject, error)
 	// ListParcels What is on its way to people and programs, and what went; the newest first.
 	// (GET /parcels)
 	ListParcels(ctx context.Context, request ListParcelsRequestObject) (ListParcelsResponseObject, error)
@@ -22321,6 +22386,32 @@ func (sh *strictHandler) PutAwayNotice(ctx *gin.Context, notice int64) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(PutAwayNoticeResponseObject); ok {
 		if err := validResponse.VisitPutAwayNoticeResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// ReturnNotice operation middleware
+func (sh *strictHandler) ReturnNotice(ctx *gin.Context, notice int64) {
+	var request ReturnNoticeRequestObject
+
+	request.Notice = notice
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReturnNotice(ctx, request.(ReturnNoticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReturnNotice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(ReturnNoticeResponseObject); ok {
+		if err := validResponse.VisitReturnNoticeResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {

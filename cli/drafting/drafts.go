@@ -327,19 +327,31 @@ func NoticesCommand(c *Program) *cobra.Command {
 			return nil
 		},
 	}
-	cmd.AddCommand(&cobra.Command{
+	cmd.AddCommand(awayCommand(c))
+	return cmd
+}
+
+// awayCommand makes the command away: put a notice away; --back has it back.
+func awayCommand(c *Program) *cobra.Command {
+	var back bool
+	cmd := &cobra.Command{
 		Use:   "away NUMBER",
-		Short: "Put a notice away",
+		Short: "Put a notice away; --back has it back, for 30 days",
 		Args:  talk.Args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
 			var n int64
 			if _, err := fmt.Sscan(given[0], &n); err != nil {
 				return talk.Usage("%q is not the number of a notice", given[0])
 			}
-			return c.Done("It is put away.", func(a *client.Client) (*http.Response, error) {
-				return a.PutAwayNotice(cmd.Context(), n)
-			})
+			if back {
+				return c.Done("It is back.", func(a *client.Client) (*http.Response, error) {
+					return a.ReturnNotice(cmd.Context(), n)
+				})
+			}
+			return c.Done(fmt.Sprintf("It is put away; mantilla notices away %d --back has it back.", n),
+				func(a *client.Client) (*http.Response, error) { return a.PutAwayNotice(cmd.Context(), n) })
 		},
-	})
+	}
+	cmd.Flags().BoolVar(&back, "back", false, "have it back")
 	return cmd
 }

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"slices"
+	"time"
 
 	"mantilla/library/access"
 	"mantilla/model"
@@ -16,7 +17,8 @@ import (
 // Records are what the room keeps.
 type Records interface {
 	AddNotices(ctx context.Context, all []model.Notice) error
-	DeleteNotice(ctx context.Context, person string, number int64) error
+	PutNoticeAway(ctx context.Context, person string, number int64, now, before time.Time) error
+	ReturnNotice(ctx context.Context, person string, number int64) error
 	Notices(ctx context.Context, person string, limit int) ([]model.Notice, error)
 }
 
@@ -53,9 +55,22 @@ func (a *Access) List(ctx context.Context) ([]model.Notice, error) {
 	return a.room.records.Notices(ctx, a.Person().Name, most)
 }
 
-// PutAway forgets a notice of the person.
+// kept is for how many days what was put away can be had back.
+const kept = 30
+
+// PutAway puts a notice of the person away; for a while they can have it back.
 func (a *Access) PutAway(ctx context.Context, number int64) error {
-	err := a.room.records.DeleteNotice(ctx, a.Person().Name, number)
+	now := a.room.org.Now()
+	return none(number, a.room.records.PutNoticeAway(ctx, a.Person().Name, number, now, now.AddDate(0, 0, -kept)))
+}
+
+// Return has a notice back that the person put away.
+func (a *Access) Return(ctx context.Context, number int64) error {
+	return none(number, a.room.records.ReturnNotice(ctx, a.Person().Name, number))
+}
+
+// none names the notice that there is not.
+func none(number int64, err error) error {
 	if errors.Is(err, model.ErrNotFound) {
 		return model.NoSuch("notice", fmt.Sprint(number), nil)
 	}

@@ -49,6 +49,22 @@ func TestNoticesStandOnTheDeskAndGoByMail(t *testing.T) {
 		if err := lila.Notices.PutAway(ctx, all[0].Number); err != nil {
 			t.Fatal(err)
 		}
+		away := all[0].Number
+		if err := adda.Notices.Return(ctx, away); err == nil {
+			t.Error("a notice of somebody else is had back")
+		}
+		if err := lila.Notices.Return(ctx, away); err != nil {
+			t.Fatal(err)
+		}
+		if back, err := lila.Notices.List(ctx); err != nil || len(back) != 1 || back[0].Number != away {
+			t.Errorf("had back are %v, %v", back, err)
+		}
+		if err := lila.Notices.Return(ctx, away); err == nil {
+			t.Error("what is not away is had back")
+		}
+		if err := lila.Notices.PutAway(ctx, away); err != nil {
+			t.Fatal(err)
+		}
 		if all, err = lila.Notices.List(ctx); err != nil || len(all) != 0 {
 			t.Errorf("lila is still told %v, %v", all, err)
 		}

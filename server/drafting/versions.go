@@ -72,3 +72,9 @@ func (s Drafting) PutAwayNotice(ctx context.Context,
 	r handlers.PutAwayNoticeRequestObject) (handlers.PutAwayNoticeResponseObject, error) {
 	return handlers.PutAwayNotice204Response{}, answer.As(ctx).Notices.PutAway(ctx, r.Notice)
 }
+
+// ReturnNotice answers PUT /notices/{notice}.
+func (s Drafting) ReturnNotice(ctx context.Context,
+	r handlers.ReturnNoticeRequestObject) (handlers.ReturnNoticeResponseObject, error) {
+	return handlers.ReturnNotice204Response{}, answer.As(ctx).Notices.Return(ctx, r.Notice)
+}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"time"
 
 	"mantilla/model"
 	"mantilla/store/db"
@@ -108,7 +109,8 @@ func (s Drafting) AddNotices(ctx context.Context, all []model.Notice) error {
 
 // Notices are what a person is told, the newest first.
 func (s Drafting) Notices(ctx context.Context, person string, limit int) ([]model.Notice, error) {
-	rows, err := s.Read.QueryContext(ctx, `select number, person, at, about, says, place from notice where person = ?
+	rows, err := s.Read.QueryContext(ctx,
+		`select number, person, at, about, says, place from notice where person = ? and away is null
 		order by number desc limit ?`, person, limit)
 	return db.Collect(rows, err, func(r *sql.Rows) (n model.Notice, err error) {
 		var at sql.NullString
@@ -118,8 +120,23 @@ func (s Drafting) Notices(ctx context.Context, person string, limit int) ([]mode
 	})
 }
 
-// DeleteNotice puts a notice of a person away.
-func (s Drafting) DeleteNotice(ctx context.Context, person string, number int64) error {
-	done, err := s.Write.ExecContext(ctx, `delete from notice where person = ? and number = ?`, person, number)
+// PutNoticeAway puts a notice of a person away, and forgets what they put away before a moment.
+func (s Drafting) PutNoticeAway(ctx context.Context, person string, number int64, now, before time.Time) error {
+	return s.Change(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, `delete from notice where person = ? and away < ?`, person,
+			db.Stamp(before)); err != nil {
+			return err
+		}
+		done, err := tx.ExecContext(ctx, `update notice set away = ? where person = ? and number = ? and away is null`,
+			db.Stamp(now), person, number)
+		return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+	})
+}
+
+// ReturnNotice has a notice back that a person put away.
+func (s Drafting) ReturnNotice(ctx context.Context, person string, number int64) error {
+	done, err := s.Write.ExecContext(ctx,
+		`update notice set away = null where person = ? and number = ? and away is not null`,
+		person, number)
 	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }

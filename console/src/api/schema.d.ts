@@ -1745,7 +1745,8 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /** Have a notice back that was put away less than 30 days ago. */
+        put: operations["returnNotice"];
         post?: never;
         /** Put a notice away. */
         delete: operations["putAwayNotice"];
@@ -9164,6 +9165,27 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Notice"][];
                 };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
+    returnNotice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                notice: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is back. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Wrong"];
         };

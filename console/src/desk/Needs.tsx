@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, api } from '../api/client'
 import { count, moment } from '../parts/said'
+import { offerUndo } from '../trash/undo'
 import classes from './Desk.module.css'
 
 const few = 5
@@ -18,7 +19,14 @@ export function Needs() {
   })
   const away = useMutation({
     mutationFn: (notice: number) => answer(api.DELETE('/notices/{notice}', { params: { path: { notice } } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['needs'] }),
+    onSuccess: (_, notice) => {
+      offerUndo({
+        id: String(notice),
+        says: 'It is put away.',
+        undo: () => answer(api.PUT('/notices/{notice}', { params: { path: { notice } } })),
+      })
+      return client.invalidateQueries({ queryKey: ['needs'] })
+    },
   })
   if (!needs.data || needs.data.length === 0) return null
   const shown = all ? needs.data : needs.data.slice(0, few)

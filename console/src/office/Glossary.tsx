@@ -7,6 +7,7 @@ import { Remove } from '../parts/Remove'
 import { count } from '../parts/said'
 import { idOf } from './idOf'
 import { useRight } from '../signin/session'
+import { offerUndo } from '../trash/undo'
 import classes from './Office.module.css'
 
 type Term = Schemas['Term']
@@ -82,6 +83,7 @@ export function Glossary() {
                         : 'No column points to it.'
                     }
                     onRemove={() => remove(t.id)}
+                    undo={() => putBack(t)}
                   />
                 )}
               </td>
@@ -94,6 +96,17 @@ export function Glossary() {
         <TermForm term={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />
       )}
     </>
+  )
+}
+
+/** Keeps a term as it was, over what it became, if it is there still. */
+async function putBack({ id, name, also, meaning, owner }: Term) {
+  const now = (await answer(api.GET('/glossary', { params: { query: {} } }))).find(t => t.id === id)
+  return answer(
+    api.PUT('/glossary/{term}', {
+      params: { path: { term: id }, header: now ? { 'If-Match': String(now.revision) } : {} },
+      body: { name, also, meaning, owner },
+    }),
   )
 }
 
@@ -114,7 +127,11 @@ function TermForm({ term, onDone }: Props) {
           body: { name, also, meaning, ...(owner ? { owner } : {}) },
         }),
       ),
-    onSuccess: () => (client.invalidateQueries({ queryKey: ['glossary'] }), onDone()),
+    onSuccess: () => {
+      if (term) offerUndo({ id: term.id, says: `“${term.name}” is changed.`, undo: () => putBack(term) })
+      void client.invalidateQueries({ queryKey: ['glossary'] })
+      onDone()
+    },
   })
   return (
     <Modal opened onClose={onDone} title={term ? term.name : 'New term'}>

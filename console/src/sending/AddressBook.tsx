@@ -8,6 +8,7 @@ import { useMayChange } from '../signin/session'
 import { AddressForm } from './AddressForm'
 import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
+import { putBack } from './putBack'
 
 /** Who results are sent to, with nicknames and groups. */
 export function AddressBook() {
@@ -55,6 +56,7 @@ export function AddressBook() {
                     name={e.nickname}
                     says="Nothing is sent to it any more; its history stays."
                     onRemove={() => remove(e.nickname)}
+                    undo={() => putBack(e)}
                   />
                 </>
               )}

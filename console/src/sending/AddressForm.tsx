@@ -3,6 +3,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Address, type AddressChange } from '../api/client'
 import { AddressHistory } from './AddressHistory'
+import { offerUndo } from '../trash/undo'
+import { putBack } from './putBack'
 
 type Props = { entry: Address | undefined; onDone: () => void }
 
@@ -26,7 +28,12 @@ export function AddressForm({ entry, onDone }: Props) {
           body: change,
         }),
       ),
-    onSuccess: () => (client.invalidateQueries({ queryKey: ['addresses'] }), onDone()),
+    onSuccess: () => {
+      if (entry)
+        offerUndo({ id: entry.nickname, says: `“${entry.nickname}” is changed.`, undo: () => putBack(entry) })
+      void client.invalidateQueries({ queryKey: ['addresses'] })
+      onDone()
+    },
   })
   const fault = (field: string) =>
     save.error instanceof Refusal

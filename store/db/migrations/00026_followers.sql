@@ -6,5 +6,9 @@ create table follower (
   primary key (person, control)
 ) strict, without rowid;
 
+-- A notice that was put away can be had back for a while.
+alter table notice add column away text;
+
 -- +goose Down
+alter table notice drop column away;
 drop table follower;

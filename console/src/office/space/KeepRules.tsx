@@ -41,6 +41,13 @@ export function KeepRules({ rules }: { rules: Rule[] }) {
     await answer(api.DELETE('/rules/keep/{kind}/{id}', { params: { path: { kind: r.kind, id: r.id } } }))
     await client.invalidateQueries({ queryKey: ['rules'] })
   }
+  const keepAs = (r: Rule) =>
+    answer(
+      api.PUT('/rules/keep/{kind}/{id}', {
+        params: { path: { kind: r.kind, id: r.id }, query: {} },
+        body: { days: r.days, final: r.final },
+      }),
+    )
   const names =
     kind === 'report'
       ? (catalog.data?.reports.map(r => r.id) ?? [])
@@ -71,6 +78,7 @@ export function KeepRules({ rules }: { rules: Rule[] }) {
                     name={`the rule of ${r.id}`}
                     says="Results that it would have ended are kept as long as other rules and their run controls say."
                     onRemove={() => forget(r)}
+                    undo={() => keepAs(r)}
                   />
                 </td>
               </tr>
