@@ -85,7 +85,8 @@ func TestWhatIsDoneEveryDay(t *testing.T) {
 	b.until(`document.querySelector('[data-kind=group]')`)
 	b.keys(kb.Escape)
 	b.until(`!document.querySelector('[data-part=group]')?.offsetParent`)
-	b.click("[data-sort$=change]")
+	b.count++
+	b.value(`(document.querySelector('[data-sort$=change]').click(), '')`)
 	b.until(`document.querySelector('[data-kind=group]')?.innerText.includes('Lórrin')`)
 	b.shot("task-fell")
 	page := b.value(`location.href`)
@@ -102,6 +103,11 @@ func TestWhatIsDoneEveryDay(t *testing.T) {
 	b.open(s.URL + "/")
 	b.until(`document.querySelector('[data-tile] tbody tr')?.innerText.includes('Lórrin')`)
 	b.shot("task-desk")
+	b.browser.click(`[aria-label="Change the tile"]`) // one that stays can be called otherwise
+	b.fill("[name=tile-title]", "Fell most")
+	b.browser.press("Keep")
+	b.until(`document.querySelector('[data-tile] h2')?.innerText === 'Fell most'`)
+	b.count = 0
 
 	b.open(s.URL + "/results/" + sent)
 	b.press("Send")

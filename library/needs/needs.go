@@ -83,14 +83,21 @@ func (a *Access) asked(ctx context.Context) (all []Need, err error) {
 		if r.State != "open" || len(all) == mostOfA {
 			continue
 		}
-		says := r.Person + " asks for the report “" + a.titleOf(r.Report) + "”"
+		says := a.titleOfPerson(ctx, r.Person) + " asks for the report “" + a.titleOf(r.Report) + "”"
 		if r.Says != "" {
-			says += ": " + r.Says
+			says += ". “" + r.Says + "”"
 		}
 		all = append(all, Need{Kind: Request, Of: r.Report, At: r.At, Says: says, Do: "Open it to them, or say why not",
 			Place: fmt.Sprintf("/office?desk=open&request=%d", r.Number)})
 	}
 	return all, err
+}
+
+func (a *Access) titleOfPerson(ctx context.Context, name string) string {
+	if who, err := a.room.rooms.People.AsPerson(ctx, name); err == nil {
+		return who.Person().Title
+	}
+	return name
 }
 
 func (a *Access) titleOf(report string) string {

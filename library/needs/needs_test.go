@@ -106,7 +106,7 @@ func TestNeedsGoWhenTheyAreDone(t *testing.T) {
 			t.Fatal(err)
 		}
 		asked := of(t, lila)
-		if asked != "request agent-commission: dora asks for the report “Agent commission”: for Hollin | "+
+		if asked != "request agent-commission: Dora Hollinfen asks for the report “Agent commission”. “for Hollin” | "+
 			"Open it to them, or say why not | /office?desk=open&request=1" {
 			t.Errorf("lila is needed for\n%s", asked)
 		}

@@ -29,17 +29,26 @@ export function TileForm({ tile, error, onKeep }: Props) {
       ),
     enabled: t.control !== '',
   })
+  const result = useQuery({
+    queryKey: ['result', t.result],
+    queryFn: () => answer(api.GET('/results/{result}', { params: { path: { result: t.result! } } })),
+    enabled: Boolean(t.result),
+  })
+  const views = t.result ? result.data?.views : about.data?.views
   const names = [...new Set(parts.data?.map(r => r.part ?? '').filter(Boolean))].sort()
   return (
     <form onSubmit={e => (e.preventDefault(), onKeep(t))}>
-      <Select
-        label="Run control"
-        searchable
-        data={controls.data?.map(c => ({ value: c.id, label: c.title })) ?? []}
-        value={t.control || null}
-        onChange={c => set({ control: c ?? '', step: 1, view: '', part: undefined })}
-        data-autofocus
-      />
+      {t.result && <p className="dim">Of {t.result}, which stays.</p>}
+      {!t.result && (
+        <Select
+          label="Run control"
+          searchable
+          data={controls.data?.map(c => ({ value: c.id, label: c.title })) ?? []}
+          value={t.control || null}
+          onChange={c => set({ control: c ?? '', step: 1, view: '', part: undefined })}
+          data-autofocus
+        />
+      )}
       {(control?.steps.length ?? 0) > 1 && (
         <Select
           mt="sm"
@@ -64,8 +73,8 @@ export function TileForm({ tile, error, onKeep }: Props) {
       <Select
         mt="sm"
         label="View"
-        disabled={!report}
-        data={about.data?.views.map(v => ({ value: v.id, label: v.title })) ?? []}
+        disabled={!views}
+        data={views?.map(v => ({ value: v.id, label: v.title })) ?? []}
         value={t.view || null}
         onChange={v => set({ view: v ?? '' })}
       />
@@ -118,7 +127,11 @@ export function TileForm({ tile, error, onKeep }: Props) {
           {error.message}
         </p>
       )}
-      <Button mt="md" type="submit" disabled={!t.control || !t.view || (t.show === 'figure' && !t.measure)}>
+      <Button
+        mt="md"
+        type="submit"
+        disabled={(!t.control && !t.result) || !t.view || (t.show === 'figure' && !t.measure)}
+      >
         Keep
       </Button>
     </form>

@@ -25,16 +25,19 @@ export function Place({ result, view = '' }: Props) {
         show: sheet?.chart ? 'chart' : 'table',
       }
       const desk = await mine()
-      await put(desk, [...desk.tiles, tile])
+      return (await put(desk, [...desk.tiles, tile])).tiles.at(-1)!.id
     },
-    onSuccess: () => {
+    onSuccess: placed => {
       void client.invalidateQueries({ queryKey: ['desks'] })
       offerUndo({
         id: result.id,
         says: `${result.id} is on your desk.`,
         undo: async () => {
           const desk = await mine()
-          return put(desk, desk.tiles.slice(0, -1))
+          return put(
+            desk,
+            desk.tiles.filter(t => t.id !== placed),
+          )
         },
       })
     },
