@@ -77,12 +77,13 @@ func TestWhatIsDoneEveryDay(t *testing.T) {
 	b.press("With the year before")
 	b.until(`document.querySelector('h1')?.innerText === 'What changed: Intake lots'`)
 	b.click("[role=tab][id$=changes]")
-	b.until(`location.search.includes('view=changes')`)
+	b.until(`document.querySelector('[role=tab][id$=changes]')?.ariaSelected === 'true' &&
+		document.querySelectorAll('[data-sheet]').length === 1`)
 	b.press("Group")
 	b.shot("task-group")
 	b.count++
 	b.pick("[role=option]", "District")
-	b.until(`document.querySelector('[data-kind=group]')`)
+	b.until(`document.querySelector('[data-sheet=changes] [data-kind=group]')`)
 	b.keys(kb.Escape)
 	b.until(`!document.querySelector('[data-part=group]')?.offsetParent`)
 	b.count++
