@@ -10,7 +10,8 @@ export type Choice = {
   rule: string
 }
 
-const working = 'BYDAY=MO,TU,WE,TH,FR'
+/** The days from Monday to Friday, as a part of a rule. */
+export const working = 'BYDAY=MO,TU,WE,TH,FR'
 const fresh: Omit<Choice, 'every' | 'rule'> = { days: ['MO'], day: 1, nth: '1', month: '1' }
 
 /** The choice that a rule is; a rule that is none of the plain ones stands as it is. */

@@ -25,6 +25,7 @@ import { offerUndo, tellThrown } from '../trash/undo'
 import { Comings } from './Comings'
 import classes from './Desk.module.css'
 import { Needs } from './Needs'
+import { keepTiles } from './keepTiles'
 import { TileCard } from './TileCard'
 import { TileForm } from './TileForm'
 import { Heading } from '../parts/Heading'
@@ -62,18 +63,6 @@ export function DeskPage() {
   )
 }
 
-function save(desk: Desk, tiles: Tile[]) {
-  return answer(
-    api.PUT('/desks/{kind}/{owner}', {
-      params: {
-        path: { kind: desk.kind, owner: desk.owner },
-        header: desk.revision ? { 'If-Match': String(desk.revision) } : {},
-      },
-      body: tiles,
-    }),
-  )
-}
-
 function Tiles({ desk }: { desk: Desk }) {
   const client = useQueryClient()
   const [edited, setEdited] = useState<Tile | 'new'>()
@@ -83,7 +72,7 @@ function Tiles({ desk }: { desk: Desk }) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
   const put = useMutation({
-    mutationFn: (tiles: Tile[]) => save(desk, tiles),
+    mutationFn: (tiles: Tile[]) => keepTiles(desk, tiles),
     // The new order shows at once; a refusal brings the old one back.
     onMutate: tiles =>
       client.setQueryData(['desks'], (all: Desk[] | undefined) =>
@@ -109,7 +98,7 @@ function Tiles({ desk }: { desk: Desk }) {
           const now = (await answer(api.GET('/desks'))).find(
             d => d.kind === desk.kind && d.owner === desk.owner,
           )!
-          return save(
+          return keepTiles(
             now,
             now.tiles.map(t => (t.id === was.id ? was : t)),
           )

@@ -3,11 +3,10 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { answer, api, type Result } from '../../api/client'
+import { working } from '../../controls/rule'
 import { moment } from '../../parts/said'
 
 type Props = { result: Result; view: string | undefined }
-
-const working = 'BYDAY=MO,TU,WE,TH,FR'
 
 /** When a report comes by itself, as it is most often wanted; all else is set in its run control. */
 const rules = {

@@ -2,6 +2,7 @@ import { Button } from '@mantine/core'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
 import { answer, api, type Result, type Tile } from '../../api/client'
+import { keepTiles } from '../../desk/keepTiles'
 import { offerUndo } from '../../trash/undo'
 import { changesOf, readingIn } from '../reading'
 import { useSheet } from '../sheet/pages'
@@ -25,7 +26,7 @@ export function Place({ result, view = '' }: Props) {
         show: sheet?.chart ? 'chart' : 'table',
       }
       const desk = await mine()
-      return (await put(desk, [...desk.tiles, tile])).tiles.at(-1)!.id
+      return (await keepTiles(desk, [...desk.tiles, tile])).tiles.at(-1)!.id
     },
     onSuccess: placed => {
       void client.invalidateQueries({ queryKey: ['desks'] })
@@ -34,7 +35,7 @@ export function Place({ result, view = '' }: Props) {
         says: `${result.id} is on your desk.`,
         undo: async () => {
           const desk = await mine()
-          return put(
+          return keepTiles(
             desk,
             desk.tiles.filter(t => t.id !== placed),
           )
@@ -66,15 +67,3 @@ export function Place({ result, view = '' }: Props) {
 
 /** One's own desk, which stands first. */
 const mine = async () => (await answer(api.GET('/desks')))[0]!
-
-function put(desk: Awaited<ReturnType<typeof mine>>, tiles: Tile[]) {
-  return answer(
-    api.PUT('/desks/{kind}/{owner}', {
-      params: {
-        path: { kind: desk.kind, owner: desk.owner },
-        header: desk.revision ? { 'If-Match': String(desk.revision) } : {},
-      },
-      body: tiles,
-    }),
-  )
-}
