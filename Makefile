@@ -49,9 +49,9 @@ warm: ## compile what does not hold the console, while that is made
 	go build ./api/... ./core/... ./deliver/... ./library/... ./render/... ./runner/... ./source/... ./store/...
 
 LINT := bin/lint
-$(LINT)/done: go.mod
+$(LINT)/done: go.mod scripts/unchecked/main.go
 	@mkdir -p $(LINT)
-	go build -o $(LINT)/ honnef.co/go/tools/cmd/staticcheck github.com/kisielk/errcheck github.com/mgechev/revive
+	go build -o $(LINT)/ honnef.co/go/tools/cmd/staticcheck github.com/mgechev/revive ./scripts/unchecked
 	@touch $@
 
 # What linters say, two at a time.
@@ -61,7 +61,7 @@ lint: $(LINT)/done console/node_modules/.package-lock.json console/lint/node_mod
 staticcheck: $(LINT)/done
 	$(LINT)/staticcheck ./...
 errcheck: $(LINT)/done
-	$(LINT)/errcheck -ignoregenerated -ignoretests -exclude .errcheck.txt ./...
+	$(LINT)/unchecked ./...
 revive: $(LINT)/done
 	$(LINT)/revive -config .revive.toml -set_exit_status -exclude ./console/node_modules/... -exclude ./console/lint/node_modules/... ./...
 console-lint: console/node_modules/.package-lock.json console/lint/node_modules/.package-lock.json
@@ -80,7 +80,7 @@ ARCH ?= $(shell go env GOARCH)
 package: console/dist/index.html ## a Debian package in bin/, of VERSION
 	go build -ldflags="-s -w -X main.release=$(VERSION)" -o bin/package/mantilla ./cmd/mantilla
 	rm -rf bin/package/man bin/package/completion && bin/package/mantilla manual bin/package && gzip -9n bin/package/man/*
-	cd packaging && GOFLAGS= VERSION=$(VERSION) ARCH=$(ARCH) go tool nfpm package --config nfpm.yaml --packager deb --target ../bin/
+	scripts/package.sh $(VERSION) $(ARCH)
 
 try-unit: package ## boot a Debian of its own with systemd, as root, and try the unit of the package there
 	scripts/try-unit.sh bin/mantilla_$(VERSION)_$(ARCH).deb

@@ -1283,9 +1283,17 @@ func (e TableFormSeparator) Valid() bool {
 
 // Defines values for ThrownKind.
 const (
+	ThrownKindAccount  ThrownKind = "account"
+	ThrownKindCalendar ThrownKind = "calendar"
 	ThrownKindControl  ThrownKind = "control"
 	ThrownKindCriteria ThrownKind = "criteria"
+	ThrownKindDocument ThrownKind = "document"
+	ThrownKindDraft    ThrownKind = "draft"
+	ThrownKindGroup    ThrownKind = "group"
+	ThrownKindMark     ThrownKind = "mark"
+	ThrownKindReport   ThrownKind = "report"
 	ThrownKindResult   ThrownKind = "result"
+	ThrownKindSource   ThrownKind = "source"
 	ThrownKindTile     ThrownKind = "tile"
 	ThrownKindView     ThrownKind = "view"
 )
@@ -1293,11 +1301,27 @@ const (
 // Valid indicates whether the value is a known member of the ThrownKind enum.
 func (e ThrownKind) Valid() bool {
 	switch e {
+	case ThrownKindAccount:
+		return true
+	case ThrownKindCalendar:
+		return true
 	case ThrownKindControl:
 		return true
 	case ThrownKindCriteria:
 		return true
+	case ThrownKindDocument:
+		return true
+	case ThrownKindDraft:
+		return true
+	case ThrownKindGroup:
+		return true
+	case ThrownKindMark:
+		return true
+	case ThrownKindReport:
+		return true
 	case ThrownKindResult:
+		return true
+	case ThrownKindSource:
 		return true
 	case ThrownKindTile:
 		return true
@@ -4556,7 +4580,7 @@ type Thrown struct {
 	Kind ThrownKind `json:"kind"`
 	Name string     `json:"name"`
 
-	// Owner A person; of a tile, the person or group whose desk it was on.
+	// Owner A person; of a tile, the person or group whose desk it was on; of what the office keeps, who deleted it.
 	Owner  string  `json:"owner"`
 	Report *string `json:"report,omitempty"`
 
@@ -4564,7 +4588,7 @@ type Thrown struct {
 	Until time.Time `json:"until"`
 }
 
-// ThrownKind defines model for Thrown.Kind.
+// ThrownKind defines model for ThrownKind.
 type ThrownKind string
 
 // Tile A view of a run control's latest result, or of a result that stays.

@@ -162,7 +162,7 @@ func TestTheOfficeIsForItsRoles(t *testing.T) {
 		{"adda", "people erase rhea --yes", 0, "rhea is called gone-"},
 		{"adda", "people", 0, "Somebody who left"},
 		{"adda", "audit check", 0, "whole"},
-		{"adda", "people delete eve", 2, "eve cannot be brought back"},
+		{"adda", "people delete eve", 2, "eve can be brought back for 30 days; repeat with --yes"},
 		{"adda", "people delete eve --yes", 3, "there is no account \"eve\""},
 		{"adda", "people delete adda --yes", 2, "you cannot delete your own account"},
 		{"adda", "groups delete feld --yes", 3, ""},
@@ -185,5 +185,38 @@ func TestTheOfficeIsForItsRoles(t *testing.T) {
 		{"dora", "sessions", 0, "this one"},
 		{"dora", "logout", 0, "Signed out."},
 		{"dora", "who", 7, "mantilla login NAME"},
+	})
+}
+
+// TestWhatTheOfficeDeletesComesBack deletes what the office keeps, and takes it out of the trash by its id, or by
+// its kind and id where several things have that.
+func TestWhatTheOfficeDeletesComesBack(t *testing.T) {
+	link := written(t, "prices.txt", "Prices of the season\n")
+	follow(t, demotest.Start(t), []step{
+		{"adda", "groups put lot-history --title 'Who look lots up' --members runa,dora", 0, "lot-history is kept."},
+		{"lila", "open lot-history --groups lot-history", 0, ""},
+		{"lila", "shelf put season " + link + " --title Season --category Accounts --group lot-history", 0,
+			"prices.txt is kept as version 1 of season."},
+		{"lila", "draft begin lot-history", 0, "D-1"},
+		{"adda", "groups delete lot-history --yes", 0, "mantilla return group/lot-history brings it back"},
+		{"lila", "definition delete lot-history --yes", 0, "mantilla return report/lot-history brings it back"},
+		{"lila", "shelf delete season --yes", 0, "mantilla return document/season"},
+		{"lila", "draft delete D-1 --yes", 0, "mantilla return draft/D-1"},
+		{"lila", "calendars get holidays", 0, "BEGIN:VCALENDAR|DTSTART"},
+		{"lila", "calendars get holiday", 3, "did you mean holidays?"},
+		{"dora", "describe lot-history", 3, ""},
+		{"lila", "trash", 0, "report|lot-history|document|season|D-1|!group"},
+		{"adda", "trash --output json", 0, "\"kind\": \"group\""},
+		{"adda", "return lot-history", 2, "say which: group/lot-history and report/lot-history"},
+		{"dora", "return lot-history", 2, "mantilla trash lists what is there"},
+		{"dora", "return report/lot-history", 7, "librarian"},
+		{"lila", "return report/lot-history season D-1", 0,
+			"lot-history is kept again.|season is kept again.|D-1 is kept again."},
+		{"lila", "return season", 2, "there is no season in the trash"},
+		{"lila", "open lot-history", 0, "!lot-history, "},
+		{"adda", "return lot-history", 0, "lot-history is kept again."},
+		{"lila", "open lot-history", 0, "lot-history"},
+		{"dora", "shelf get season", 0, "prices.txt: 21 bytes"},
+		{"lila", "draft get D-1", 0, "report: "},
 	})
 }

@@ -62,7 +62,13 @@ func TestScreenshots(t *testing.T) {
 	b.press("How it was made")
 	b.press("Check the seal")
 	b.shows("The rows are the ones that were sealed.")
+	b.value(`(document.querySelector('[data-sheet=lots]').scrollTop = 900, '')`)
+	b.until(`document.querySelector('[data-folded]')`)
+	b.value(`(document.querySelectorAll('[data-kind=row]')[12].children[6].id = 'from', '')`)
+	b.dragFrom("#from", 0, 112)
+	b.shows("5 cells")
 	b.picture(picture("result"))
+	pictureOfPassing(t, b, s, picture("passing"))
 	forecast := s.Result(t, "project-forecast", nil)
 	for _, line := range []string{"labour", "material"} {
 		if got := command(t, s.URL, runa, "entries", forecast, "--key", "J-08,"+line, "method=percent done",
@@ -84,9 +90,9 @@ func TestScreenshots(t *testing.T) {
 	pictureOfWriting(b, s, picture("office"))
 
 	for name, line := range map[string]string{
-		"cli-show": "mantilla show " + lots + " --limit 12 --sort=-value",
-		"cli-read": "mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " +
-			lots + " Hollin --group district --of net_kg --by grade",
+		"cli-read": "mantilla show " + lots + " --limit 8 --sort=-value --columns lot_no,keeper,grade,net_kg,value; " +
+			"mantilla show " + lots + " --show chart --group 'month(received)' --cells net_kg; mantilla figure " + lots +
+			" Hollin --group district --of net_kg --by grade",
 		"cli-send": "mantilla timetable; mantilla desk; mantilla parcels --limit 14",
 	} {
 		draw := exec.CommandContext(t.Context(), "bash", "terminal.sh", filepath.Dir(binary), s.URL, runa, line,
@@ -95,6 +101,21 @@ func TestScreenshots(t *testing.T) {
 			t.Errorf("%s: %v\n%s", name, err, out)
 		}
 	}
+}
+
+// pictureOfPassing draws where one is while rows of some years fly past, with their groups open.
+func pictureOfPassing(t *testing.T, b *browser, s *demotest.Service, path string) {
+	years := s.Result(t, "intake-lots", api.Values{"received": "2024/2026"})
+	b.open(s.URL + "/results/" + years + "?lots.group=district&lots.group=month(received)&lots.open=3")
+	b.until(`document.querySelector('[data-sheet=lots] [aria-rowindex="20"]')`)
+	b.value(`(() => {
+		const box = document.querySelector('[data-sheet=lots]')
+		window.drag = setInterval(() => (box.scrollTop = box.scrollTop > 40000 ? 0 : box.scrollTop + 1500), 16)
+		return ''
+	})()`)
+	b.until(`document.querySelector('[data-passing]')`)
+	b.picture(path)
+	b.value(`(clearInterval(window.drag), '')`)
 }
 
 // pictureOfReconciling draws a month that was reconciled with the bank's statement, and what of it

@@ -78,3 +78,60 @@ func TestWhatIsOverwrittenComesBack(t *testing.T) {
 	b.until(title("Stages"))
 	other.until(title("Stages"))
 }
+
+// TestTheOfficeTakesBack deletes and changes what the office keeps, and takes each back in the message itself.
+func TestTheOfficeTakesBack(t *testing.T) {
+	t.Parallel()
+	s := demotest.Start(t)
+	steps(t, s, []step{
+		{"adda", "groups put closers --title Enders --members runa,dora", 0, "closers is kept."},
+		{"lila", "draft begin lot-history", 0, "D-1"},
+	})
+	b := openBrowser(t)
+	b.signIn(s, "adda")
+	line := func(has string) string {
+		return `[...document.querySelectorAll('tbody tr')].some(r => r.innerText.includes('` + has + `'))`
+	}
+	undone := func(says, gone, back string) {
+		t.Helper()
+		b.until(`document.querySelector('[data-undo]')?.innerText.includes('` + says + `')`)
+		b.until(gone)
+		b.press("Undo")
+		b.until(back + ` && !document.querySelector('[data-undo]')`)
+	}
+	remove := func(label string) {
+		t.Helper()
+		b.until(`document.querySelector('[aria-label="` + label + `"]')`)
+		b.click(`[aria-label="` + label + `"]`)
+		b.press("Delete it")
+	}
+
+	b.open(s.URL + "/office?desk=groups")
+	remove("Delete closers")
+	undone("“closers” is deleted", "!"+line("closers"), line("Enders"))
+	b.shot("office-undo")
+	b.click(`tr:has([aria-label="Delete closers"]) button.act`)
+	b.until(`document.querySelector('[role=dialog] form')`)
+	b.until(`(document.querySelectorAll("[role=dialog] input")[0].select(), true)`)
+	b.keys("Closers")
+	b.press("Keep")
+	undone("is changed", line("Closers"), "!"+line("Closers"))
+
+	b.open(s.URL + "/office?desk=reports")
+	remove("Delete lot-changes")
+	undone("“lot-changes” is deleted", "!"+line("lot-changes"), line("lot-changes"))
+
+	b.open(s.URL + "/office?desk=sources&source=coop")
+	text := `document.querySelector('[aria-label="Declaration of a source"]')?.value`
+	b.until(text + `?.includes('Records of the cooperative')`)
+	b.click(`[aria-label="Declaration of a source"]`)
+	b.until(`(document.activeElement.setSelectionRange(1e6, 1e6), true)`)
+	b.keys("\n# ours")
+	b.press("Keep")
+	undone("is changed", text+`?.includes('# ours')`, "!"+text+`?.includes('# ours')`)
+
+	b.open(s.URL + "/office/drafts/D-1")
+	remove("Delete D-1")
+	undone("“D-1” is deleted", `location.pathname === '/office'`, `true`)
+	steps(t, s, []step{{"lila", "draft get D-1", 0, "report: "}, {"adda", "trash", 0, "none"}})
+}

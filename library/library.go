@@ -220,8 +220,6 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 		return err
 	}
 	l.desk = desk.Open(org, s.Desks(), l.catalog, l.controls, l.reading)
-	l.trash = trash.Open(org, s.Trash(), trash.Rooms{Asking: l.asking, Controls: l.controls, Desk: l.desk,
-		Reading: l.reading}, l.work, log)
 	if l.meaning, err = meaning.Open(ctx, org, s.Meaning(), l.people, l.catalog, l.reading, log); err != nil {
 		return err
 	}
@@ -247,6 +245,8 @@ func (l *Library) open(ctx context.Context, s *store.Store, log *slog.Logger) (e
 	l.health = health.Open(org, l.settings.Limits, s.Health(), s.Drafting(), l.people, l.catalog, l.care)
 	l.drafting, err = drafting.Open(ctx, org, s.Drafting(), drafting.Rooms{People: l.people, Catalog: l.catalog,
 		Capture: l.capture, Reading: l.reading, Notices: l.notices, Care: l.care, Meaning: l.meaning}, log)
+	l.trash = trash.Open(org, s.Trash(), trash.Rooms{Asking: l.asking, Catalog: l.catalog, Controls: l.controls,
+		Desk: l.desk, Drafting: l.drafting, Reading: l.reading, Shelf: l.shelf}, l.work, log)
 	return err
 }
 

@@ -28,28 +28,6 @@ type Desk struct {
 	Revision    int64
 }
 
-// The kinds of things that are in the trash before they are gone.
-const (
-	ThrownResult   = "result"
-	ThrownCriteria = "criteria"
-	ThrownControl  = "control"
-	ThrownView     = "view"
-	ThrownTile     = "tile"
-)
-
-// TrashDays is how long what was deleted can be brought back.
-const TrashDays = 30
-
-// Thrown is something that was deleted and can be brought back: its kind, its id as the
-// outside sees it, and what it was called.
-type Thrown struct {
-	Kind, ID string
-	Name     string
-	Report   string // of which it is; "" for run controls and tiles
-	Owner    string // a person; of a tile, the person or group whose desk it was on
-	At       time.Time
-}
-
 // Tile is one that was taken off a desk.
 type Tile struct {
 	Number      int64

@@ -139,6 +139,7 @@ var calls = map[string]call{
 	"followControl":  {"/controls/kept/follow", `{"follows": false}`, reader, false},
 	"pauseControl":   {"/controls/{new control}/pause", `{"paused": true}`, runner, true},
 	"putCalendar":    {"/calendars/x{new name}", "{calendar}", librarian, false},
+	"getCalendar":    {"/calendars/none", "", reader, false},
 	"deleteCalendar": {"/calendars/none", "", librarian, false},
 	"startRun":       {"/runs", `{"report": "near-best-before", "values": {}}`, runner, false},
 	"stopRun":        {"/runs/{run}/stop", "", runner, true},

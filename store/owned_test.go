@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"testing"
 	"time"
 
@@ -74,11 +75,20 @@ func TestCalendarsAndFeeds(t *testing.T) {
 	}
 	c.Revision = all[0].Revision
 	same(t, "the calendar", all[0], c, err)
-	if err := s.Controls().DeleteCalendar(ctx, "holidays"); err != nil {
+	thrown := model.Thrown{Kind: model.ThrownCalendar, ID: "holidays", Name: awkward, Owner: "lila", At: now}
+	if err := s.Controls().DeleteCalendar(ctx, thrown); err != nil {
 		t.Error(err)
 	}
-	if err := s.Controls().DeleteCalendar(ctx, "holidays"); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Controls().DeleteCalendar(ctx, thrown); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
+	}
+	if err := s.Controls().PutBack(ctx, thrown.Kind, thrown.ID); err != nil {
+		t.Error(err)
+	}
+	all, err = s.Controls().Calendars(ctx)
+	same(t, "what came back", all, []model.Calendar{c}, err)
+	if err := s.Controls().PutBack(ctx, thrown.Kind, thrown.ID); !errors.Is(err, model.ErrNotFound) {
+		t.Errorf("brought back twice: %v", err)
 	}
 	if err := s.People().PutPerson(ctx, model.Person{Name: "dora", Title: "Dora", Role: model.Runner,
 		Password: "hash"}); err != nil {
@@ -160,7 +170,8 @@ func TestMarksUsualValuesAndFavourites(t *testing.T) {
 	}
 	at, err := s.Criteria().MarkAt(ctx, mark)
 	same(t, "where it was set", at, now, err)
-	if err := s.Criteria().DeleteMark(ctx, mark.Number); err != nil {
+	thrown := model.Thrown{Kind: model.ThrownMark, ID: fmt.Sprintf("M-%d", mark.Number), At: now}
+	if err := s.Criteria().DeleteMark(ctx, thrown); err != nil {
 		t.Error(err)
 	}
 	if err := s.Criteria().SetMark(ctx, mark.Number, now); !errors.Is(err, model.ErrNotFound) {

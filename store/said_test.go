@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"fmt"
 	"reflect"
 	"testing"
 	"time"
@@ -153,11 +154,24 @@ func TestDraftsNoticesAndFeedback(t *testing.T) {
 	if text, _, err := s.Catalog().ReportText(ctx, d.ReportID(), "v2"); err != nil || text != d.Text {
 		t.Errorf("the version that is tried is %q, %v", text, err)
 	}
-	if err := s.Drafting().DeleteDraft(ctx, d); err != nil {
+	thrown := model.Thrown{Kind: model.ThrownDraft, ID: fmt.Sprintf("D-%d", number), At: now}
+	if err := s.Drafting().DeleteDraft(ctx, thrown); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Drafting().DeleteDraft(ctx, d); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Drafting().DeleteDraft(ctx, thrown); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
+	}
+	if err := s.Drafting().PutBack(ctx, thrown.Kind, thrown.ID); err != nil {
+		t.Error(err)
+	}
+	if text, _, err := s.Catalog().ReportText(ctx, d.ReportID(), "v2"); err != nil || text != d.Text {
+		t.Errorf("the version that came back is %q, %v", text, err)
+	}
+	if err := s.Drafting().ForgetDraft(ctx, d); err != nil {
+		t.Error(err)
+	}
+	if err := s.Drafting().ForgetDraft(ctx, d); !errors.Is(err, model.ErrNotFound) {
+		t.Errorf("forgotten twice: %v", err)
 	}
 	if _, _, err := s.Catalog().ReportText(ctx, d.ReportID(), "v2"); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("a version that nothing ran stays: %v", err)
@@ -269,13 +283,22 @@ func TestTheShelfIsKept(t *testing.T) {
 	if err := s.Shelf().PutResource(ctx, r); !errors.Is(err, model.ErrStale) {
 		t.Errorf("a stale change: %v", err)
 	}
-	if err := s.Shelf().DeleteResource(ctx, "guide", "shelf:guide"); err != nil {
+	thrown := model.Thrown{Kind: model.ThrownDocument, ID: "guide", At: now}
+	if err := s.Shelf().DeleteResource(ctx, thrown); err != nil {
 		t.Error(err)
 	}
 	if left, err := s.Shelf().Versions(ctx, "guide"); err != nil || len(left) != 0 {
 		t.Errorf("of a document that is gone: %+v, %v", left, err)
 	}
-	if err := s.Shelf().DeleteResource(ctx, "guide", "shelf:guide"); !errors.Is(err, model.ErrNotFound) {
+	if err := s.Shelf().PutBack(ctx, thrown.Kind, thrown.ID); err != nil {
+		t.Error(err)
+	}
+	data, err = s.Shelf().Data(ctx, "guide", 1)
+	same(t, "the first version that came back", data, []byte{0, 255, 1}, err)
+	if err := s.Shelf().ForgetResource(ctx, "guide"); err != nil {
+		t.Error(err)
+	}
+	if err := s.Shelf().DeleteResource(ctx, thrown); !errors.Is(err, model.ErrNotFound) {
 		t.Errorf("deleted twice: %v", err)
 	}
 }

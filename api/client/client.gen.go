@@ -191,6 +191,11 @@ type ClientInterface interface {
 	// Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
 	DeleteCalendar(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
+	// GetCalendar The iCalendar file of a calendar of days off, as it was taken.
+	//
+	// Corresponds with GET /calendars/{calendar} (the `GetCalendar` operationId).
+	GetCalendar(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
 	// PutCalendarWithBody Keep a calendar of days off from an iCalendar file.
 	//
 	// Takes any type of body and a specified content type.
@@ -1933,7 +1938,7 @@ type ClientInterface interface {
 	// ReturnThrown Take a thing out of the trash.
 	//
 	// Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
-	ReturnThrown(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
+	ReturnThrown(ctx context.Context, kind ThrownKind, id string, reqEditors ...RequestEditorFn) (*http.Response, error)
 }
 
 // ListAddresses The address book.
@@ -2193,6 +2198,21 @@ func (c *Client) ListCalendars(ctx context.Context, reqEditors ...RequestEditorF
 // Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
 func (c *Client) DeleteCalendar(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewDeleteCalendarRequest(c.Server, calendar)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetCalendar The iCalendar file of a calendar of days off, as it was taken.
+//
+// Corresponds with GET /calendars/{calendar} (the `GetCalendar` operationId).
+func (c *Client) GetCalendar(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetCalendarRequest(c.Server, calendar)
 	if err != nil {
 		return nil, err
 	}
@@ -6835,7 +6855,7 @@ func (c *Client) ListTrash(ctx context.Context, reqEditors ...RequestEditorFn) (
 // ReturnThrown Take a thing out of the trash.
 //
 // Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
-func (c *Client) ReturnThrown(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
+func (c *Client) ReturnThrown(ctx context.Context, kind ThrownKind, id string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewReturnThrownRequest(c.Server, kind, id)
 	if err != nil {
 		return nil, err
@@ -7606,6 +7626,40 @@ func NewDeleteCalendarRequest(server string, calendar string) (*http.Request, er
 	}
 
 	req, err := http.NewRequest(http.MethodDelete, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetCalendarRequest constructs an http.Request for the GetCalendar method
+func NewGetCalendarRequest(server string, calendar string) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "calendar", calendar, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/calendars/%s", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
 	if err != nil {
 		return nil, err
 	}
@@ -20259,7 +20313,7 @@ func NewListTrashRequest(server string) (*http.Request, error) {
 }
 
 // NewReturnThrownRequest constructs an http.Request for the ReturnThrown method
-func NewReturnThrownRequest(server string, kind string, id string) (*http.Request, error) {
+func NewReturnThrownRequest(server string, kind ThrownKind, id string) (*http.Request, error) {
 	var err error
 
 	var pathParam0 string
@@ -20461,6 +20515,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with DELETE /calendars/{calendar} (the `DeleteCalendar` operationId).
 	DeleteCalendarWithResponse(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*DeleteCalendarResponse, error)
+
+	// GetCalendarWithResponse The iCalendar file of a calendar of days off, as it was taken.
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /calendars/{calendar} (the `GetCalendar` operationId).
+	GetCalendarWithResponse(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*GetCalendarResponse, error)
 
 	// PutCalendarWithBodyWithResponse Keep a calendar of days off from an iCalendar file.
 	//
@@ -22494,7 +22555,7 @@ type ClientWithResponsesInterface interface {
 	// Returns a wrapper object for the known response body format(s).
 	//
 	// Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
-	ReturnThrownWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*ReturnThrownResponse, error)
+	ReturnThrownWithResponse(ctx context.Context, kind ThrownKind, id string, reqEditors ...RequestEditorFn) (*ReturnThrownResponse, error)
 }
 
 type ListAddressesResponse struct {
@@ -23197,6 +23258,47 @@ func (r DeleteCalendarResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r DeleteCalendarResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetCalendarResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Wrong
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetCalendarResponse) GetApplicationproblemJSONDefault() *Wrong {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetCalendarResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetCalendarResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetCalendarResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetCalendarResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -33924,6 +34026,19 @@ func (c *ClientWithResponses) DeleteCalendarWithResponse(ctx context.Context, ca
 	return ParseDeleteCalendarResponse(rsp)
 }
 
+// GetCalendarWithResponse The iCalendar file of a calendar of days off, as it was taken.
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /calendars/{calendar} (the `GetCalendar` operationId).
+func (c *ClientWithResponses) GetCalendarWithResponse(ctx context.Context, calendar string, reqEditors ...RequestEditorFn) (*GetCalendarResponse, error) {
+	rsp, err := c.GetCalendar(ctx, calendar, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetCalendarResponse(rsp)
+}
+
 // PutCalendarWithBodyWithResponse Keep a calendar of days off from an iCalendar file.
 //
 // Takes any type of body and a specified content type, and returns a wrapper object for the known response body format(s).
@@ -37690,7 +37805,7 @@ func (c *ClientWithResponses) ListTrashWithResponse(ctx context.Context, reqEdit
 // Returns a wrapper object for the known response body format(s).
 //
 // Corresponds with POST /trash/{kind}/{id} (the `ReturnThrown` operationId).
-func (c *ClientWithResponses) ReturnThrownWithResponse(ctx context.Context, kind string, id string, reqEditors ...RequestEditorFn) (*ReturnThrownResponse, error) {
+func (c *ClientWithResponses) ReturnThrownWithResponse(ctx context.Context, kind ThrownKind, id string, reqEditors ...RequestEditorFn) (*ReturnThrownResponse, error) {
 	rsp, err := c.ReturnThrown(ctx, kind, id, reqEditors...)
 	if err != nil {
 		return nil, err
@@ -38191,6 +38306,32 @@ func ParseDeleteCalendarResponse(rsp *http.Response) (*DeleteCalendarResponse, e
 	case rsp.StatusCode == 204:
 		break // No content-type
 
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Wrong
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetCalendarResponse parses an HTTP response from a GetCalendarWithResponse call
+func ParseGetCalendarResponse(rsp *http.Response) (*GetCalendarResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetCalendarResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
 		var dest Wrong
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {

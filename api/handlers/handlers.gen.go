@@ -65,6 +65,9 @@ type ServerInterface interface {
 	// DeleteCalendar Delete a calendar that no timetable counts by.
 	// (DELETE /calendars/{calendar})
 	DeleteCalendar(c *gin.Context, calendar string)
+	// GetCalendar The iCalendar file of a calendar of days off, as it was taken.
+	// (GET /calendars/{calendar})
+	GetCalendar(c *gin.Context, calendar string)
 	// PutCalendar Keep a calendar of days off from an iCalendar file.
 	// (PUT /calendars/{calendar})
 	PutCalendar(c *gin.Context, calendar string)
@@ -739,7 +742,7 @@ type ServerInterface interface {
 	ListTrash(c *gin.Context)
 	// ReturnThrown Take a thing out of the trash.
 	// (POST /trash/{kind}/{id})
-	ReturnThrown(c *gin.Context, kind string, id string)
+	ReturnThrown(c *gin.Context, kind ThrownKind, id string)
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -1192,6 +1195,31 @@ func (siw *ServerInterfaceWrapper) DeleteCalendar(c *gin.Context) {
 	}
 
 	siw.Handler.DeleteCalendar(c, calendar)
+}
+
+// GetCalendar operation middleware
+func (siw *ServerInterfaceWrapper) GetCalendar(c *gin.Context) {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "calendar" -------------
+	var calendar string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "calendar", c.Param("calendar"), &calendar, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
+	if err != nil {
+		siw.ErrorHandler(c, fmt.Errorf("Invalid format for parameter calendar: %w", err), http.StatusBadRequest)
+		return
+	}
+
+	for _, middleware := range siw.HandlerMiddlewares {
+		middleware(c)
+		if c.IsAborted() {
+			return
+		}
+	}
+
+	siw.Handler.GetCalendar(c, calendar)
 }
 
 // PutCalendar operation middleware
@@ -9126,7 +9154,7 @@ func (siw *ServerInterfaceWrapper) ReturnThrown(c *gin.Context) {
 	_ = err
 
 	// ------------- Path parameter "kind" -------------
-	var kind string
+	var kind ThrownKind
 
 	err = runtime.BindStyledParameterWithOptions("simple", "kind", c.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: true})
 	if err != nil {
@@ -9397,6 +9425,7 @@ func RegisterHandlersWithOptions(router gin.IRouter, si ServerInterface, options
 	router.PUT(options.BaseURL+"/controls/:control/follow", wrapper.FollowControl)
 	router.GET(options.BaseURL+"/calendars", wrapper.ListCalendars)
 	router.DELETE(options.BaseURL+"/calendars/:calendar", wrapper.DeleteCalendar)
+	router.GET(options.BaseURL+"/calendars/:calendar", wrapper.GetCalendar)
 	router.PUT(options.BaseURL+"/calendars/:calendar", wrapper.PutCalendar)
 	router.GET(options.BaseURL+"/addresses", wrapper.ListAddresses)
 	router.DELETE(options.BaseURL+"/addresses/:nickname", wrapper.DeleteAddress)
@@ -10049,6 +10078,51 @@ type DeleteCalendardefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DeleteCalendardefaultApplicationProblemPlusJSONResponse) VisitDeleteCalendarResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCalendarRequestObject struct {
+	Calendar string `json:"calendar"`
+}
+
+type GetCalendarResponseObject interface {
+	VisitGetCalendarResponse(w http.ResponseWriter) error
+}
+
+type GetCalendar200TextcalendarResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetCalendar200TextcalendarResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/calendar")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetCalendardefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCalendardefaultApplicationProblemPlusJSONResponse) VisitGetCalendarResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -18902,8 +18976,8 @@ func (response ListTrashdefaultApplicationProblemPlusJSONResponse) VisitListTras
 }
 
 type ReturnThrownRequestObject struct {
-	Kind string `json:"kind"`
-	Id   string `json:"id"`
+	Kind ThrownKind `json:"kind"`
+	Id   string     `json:"id"`
 }
 
 type ReturnThrownResponseObject interface {
@@ -18982,6 +19056,9 @@ type StrictServerInterface interface {
 	// DeleteCalendar Delete a calendar that no timetable counts by.
 	// (DELETE /calendars/{calendar})
 	DeleteCalendar(ctx context.Context, request DeleteCalendarRequestObject) (DeleteCalendarResponseObject, error)
+	// GetCalendar The iCalendar file of a calendar of days off, as it was taken.
+	// (GET /calendars/{calendar})
+	GetCalendar(ctx context.Context, request GetCalendarRequestObject) (GetCalendarResponseObject, error)
 	// PutCalendar Keep a calendar of days off from an iCalendar file.
 	// (PUT /calendars/{calendar})
 	PutCalendar(ctx context.Context, request PutCalendarRequestObject) (PutCalendarResponseObject, error)
@@ -20126,6 +20203,32 @@ func (sh *strictHandler) DeleteCalendar(ctx *gin.Context, calendar string) {
 		sh.options.HandlerErrorFunc(ctx, err)
 	} else if validResponse, ok := response.(DeleteCalendarResponseObject); ok {
 		if err := validResponse.VisitDeleteCalendarResponse(ctx.Writer); err != nil {
+			sh.options.ResponseErrorHandlerFunc(ctx, err)
+		}
+	} else if response != nil {
+		sh.options.ResponseErrorHandlerFunc(ctx, fmt.Errorf("unexpected response type: %T", response))
+	}
+}
+
+// GetCalendar operation middleware
+func (sh *strictHandler) GetCalendar(ctx *gin.Context, calendar string) {
+	var request GetCalendarRequestObject
+
+	request.Calendar = calendar
+
+	handler := func(ctx *gin.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCalendar(ctx, request.(GetCalendarRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCalendar")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		sh.options.HandlerErrorFunc(ctx, err)
+	} else if validResponse, ok := response.(GetCalendarResponseObject); ok {
+		if err := validResponse.VisitGetCalendarResponse(ctx.Writer); err != nil {
 			sh.options.ResponseErrorHandlerFunc(ctx, err)
 		}
 	} else if response != nil {
@@ -27130,7 +27233,7 @@ func (sh *strictHandler) ListTrash(ctx *gin.Context) {
 }
 
 // ReturnThrown operation middleware
-func (sh *strictHandler) ReturnThrown(ctx *gin.Context, kind string, id string) {
+func (sh *strictHandler) ReturnThrown(ctx *gin.Context, kind ThrownKind, id string) {
 	var request ReturnThrownRequestObject
 
 	request.Kind = kind

@@ -64,7 +64,7 @@ Looking at an earlier month moves no mark.`,
 		},
 	}
 	cmd.AddCommand(set,
-		c.Removing("delete MARK", "Forget until when you looked", nil,
+		c.Throwing(api.ThrownKindMark, "delete MARK", "Forget until when you looked", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeleteMark(cmd.Context(), id)
 			}))

@@ -79,7 +79,7 @@ func SourceCommand(c *Program) *cobra.Command {
 		},
 	}
 	cmd.AddCommand(put, get, c.testSourceCommand(),
-		c.Removing("delete SOURCE", "Take a source that no report reads out of the catalog", nil,
+		c.Throwing(api.ThrownKindSource, "delete SOURCE", "Take a source that no report reads out of the catalog", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeleteSource(cmd.Context(), id)
 			}))

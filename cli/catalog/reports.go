@@ -301,7 +301,8 @@ The change is refused when the report was changed since --was.`,
 		},
 	}
 	cmd.AddCommand(check, put, get,
-		c.Removing("delete REPORT", "Take a report out of the catalog; its results stay", c.CompleteReport,
+		c.Throwing(api.ThrownKindReport, "delete REPORT", "Take a report out of the catalog; its results stay",
+			c.CompleteReport,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeleteReport(cmd.Context(), id)
 			}))

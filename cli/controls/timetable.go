@@ -2,7 +2,9 @@ package controls
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"strings"
 
@@ -134,11 +136,11 @@ func feedCommand(c *Program) *cobra.Command {
 	}
 }
 
-// CalendarsCommand makes the command calendars: list the calendars of days off; put or delete one.
+// CalendarsCommand makes the command calendars: list the calendars of days off; get, put or delete one.
 func CalendarsCommand(c *Program) *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "calendars",
-		Short: "List the calendars of days off; put or delete one",
+		Short: "List the calendars of days off; get, put or delete one",
 		Args:  talk.Args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			all, err := talk.Fetch[[]api.DaysOff](c.Program,
@@ -158,6 +160,18 @@ func CalendarsCommand(c *Program) *cobra.Command {
 		},
 	}
 	cmd.AddCommand(&cobra.Command{
+		Use:   "get ID",
+		Short: "Write the iCalendar file of a calendar, as it was taken",
+		Args:  talk.Args(cobra.ExactArgs(1)),
+		RunE: func(cmd *cobra.Command, given []string) error {
+			r, err := c.Send(func(a *client.Client) (*http.Response, error) { return a.GetCalendar(cmd.Context(), given[0]) })
+			if err != nil {
+				return err
+			}
+			_, err = io.Copy(c.Out, r.Body)
+			return errors.Join(err, r.Body.Close())
+		},
+	}, &cobra.Command{
 		Use:   "put ID FILE",
 		Short: "Keep a calendar from an iCalendar file: each day of its events is a day off; - reads standard input",
 		Args:  talk.Args(cobra.ExactArgs(2)),
@@ -175,7 +189,7 @@ func CalendarsCommand(c *Program) *cobra.Command {
 		Short: "Delete a calendar that no timetable counts by",
 		Args:  talk.Args(cobra.ExactArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			return c.Done(given[0]+" is deleted.",
+			return c.Done(fmt.Sprintf("%[1]s is deleted; mantilla return calendar/%[1]s brings it back.", given[0]),
 				func(a *client.Client) (*http.Response, error) { return a.DeleteCalendar(cmd.Context(), given[0]) })
 		},
 	})

@@ -48,7 +48,7 @@ func DraftCommand(c *Program) *cobra.Command {
 		},
 	}
 	cmd.AddCommand(c.begin(), c.get(), c.put(), c.preview(), c.handIn(), c.giveBack(), c.take(),
-		c.Removing("delete DRAFT", "Forget a draft; results of trying it out stay", nil,
+		c.Throwing(api.ThrownKindDraft, "delete DRAFT", "Delete a draft; results of trying it out stay", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeleteDraft(cmd.Context(), id)
 			}))

@@ -43,7 +43,7 @@ func PeopleCommand(c *Program) *cobra.Command {
 		},
 	}
 	cmd.AddCommand(putPersonCommand(c), resetCommand(c), dataCommand(c), eraseCommand(c),
-		c.Removing("delete NAME", "Delete an account that nothing is kept for", nil,
+		c.Throwing(api.ThrownKindAccount, "delete NAME", "Delete an account that nothing is kept for", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeletePerson(cmd.Context(), id)
 			}))
@@ -214,7 +214,7 @@ func GroupsCommand(c *Program) *cobra.Command {
 	put.Flags().StringVar(&title, "title", "", "what the group is called")
 	put.Flags().StringSliceVar(&members, "members", nil, "names of all its members")
 	cmd.AddCommand(put,
-		c.Removing("delete GROUP", "Delete a group; its people stay", nil,
+		c.Throwing(api.ThrownKindGroup, "delete GROUP", "Delete a group; its people stay", nil,
 			func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 				return a.DeleteGroup(cmd.Context(), id)
 			}))

@@ -60,8 +60,9 @@ func Command(c *Program) *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&report, "report", "", "only those beside this report")
-	cmd.AddCommand(c.show(), c.get(), c.put(), c.Removing("delete ID", "Delete a document or link with all its versions",
-		nil, func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
+	cmd.AddCommand(c.show(), c.get(), c.put(), c.Throwing(api.ThrownKindDocument, "delete ID",
+		"Delete a document or link with all its versions", nil,
+		func(cmd *cobra.Command, a *client.Client, id string) (*http.Response, error) {
 			return a.DeleteResource(cmd.Context(), id)
 		}))
 	return cmd

@@ -3,6 +3,7 @@ package trash
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -10,6 +11,7 @@ import (
 	"mantilla/api"
 	"mantilla/api/client"
 	"mantilla/cli/talk"
+	"mantilla/core/nearest"
 )
 
 // Program is what the commands of the room share.
@@ -22,7 +24,7 @@ func Of(p *talk.Program) *Program { return &Program{p} }
 func Command(c *Program) *cobra.Command {
 	return &cobra.Command{
 		Use:   "trash",
-		Short: "List what was deleted and can be brought back: results, criteria, run controls, views, tiles",
+		Short: "List what was deleted and can be brought back: what people keep, and what the office does",
 		Args:  talk.Args(cobra.NoArgs),
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			all, err := talk.Fetch[[]api.Thrown](c.Program,
@@ -50,11 +52,20 @@ func ReturnCommand(c *Program) *cobra.Command {
 		Use:   "return ID...",
 		Short: "Take what was deleted out of the trash; trash lists it",
 		Example: `  mantilla return R-000013
-  mantilla return C-4 V-2 T-1 month-end`,
+  mantilla return C-4 V-2 T-1 month-end
+  mantilla return group/coop report/lot-history`,
 		Args: talk.Args(cobra.MinimumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			for _, id := range given {
-				kind := kindOf(id)
+			all, err := talk.Fetch[[]api.Thrown](c.Program,
+				func(a *client.Client) (*http.Response, error) { return a.ListTrash(cmd.Context()) })
+			if err != nil {
+				return err
+			}
+			for _, name := range given {
+				kind, id, err := meant(all, name)
+				if err != nil {
+					return err
+				}
 				if err := c.Done(id+" is kept again.", func(a *client.Client) (*http.Response, error) {
 					return a.ReturnThrown(cmd.Context(), kind, id)
 				}); err != nil {
@@ -66,13 +77,26 @@ func ReturnCommand(c *Program) *cobra.Command {
 	}
 }
 
-// kindOf tells by its id what a thing is; a run control's is a name.
-func kindOf(id string) string {
-	for prefix, kind := range map[string]api.ThrownKind{"R-": api.ThrownKindResult, "C-": api.ThrownKindCriteria,
-		"V-": api.ThrownKindView, "T-": api.ThrownKindTile} {
-		if strings.HasPrefix(id, prefix) {
-			return string(kind)
+// meant tells what is meant by an id, before which its kind may stand: group/coop.
+func meant(all []api.Thrown, name string) (kind api.ThrownKind, id string, err error) {
+	before, after, _ := strings.Cut(name, "/")
+	if api.ThrownKind(before).Valid() {
+		return api.ThrownKind(before), after, nil
+	}
+	var found []string
+	for _, x := range all {
+		if x.Id == name {
+			found = append(found, string(x.Kind)+"/"+x.Id)
+			kind = x.Kind
 		}
 	}
-	return string(api.ThrownKindControl)
+	switch len(found) {
+	case 0:
+		return "", "", talk.Usage("there is no %s in the trash that you could bring back; mantilla trash lists what "+
+			"is there", name)
+	case 1:
+		return kind, name, nil
+	}
+	slices.Sort(found)
+	return "", "", talk.Usage("there are several things of that name in the trash; say which: %s", nearest.And(found))
 }

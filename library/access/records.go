@@ -11,8 +11,9 @@ import (
 type Records interface {
 	AddSession(ctx context.Context, n model.Session) error
 	Data(ctx context.Context, person string) (map[string][]map[string]any, error)
-	DeleteGroup(ctx context.Context, id string) error
-	DeletePerson(ctx context.Context, name string) error
+	DeleteGroup(ctx context.Context, t model.Thrown) error
+	DeletePerson(ctx context.Context, t model.Thrown) error
+	PutBack(ctx context.Context, kind, id string) error
 	EndSession(ctx context.Context, digest string) error
 	Erase(ctx context.Context, alias string) error
 	Groups(ctx context.Context) ([]model.Group, error)

@@ -214,8 +214,19 @@ func (a *Access) DeleteMark(ctx context.Context, number int64) error {
 	if err := a.May(access.Run); err != nil {
 		return err
 	}
-	if _, err := a.mark(ctx, number); err != nil {
+	m, err := a.mark(ctx, number)
+	if err != nil {
 		return err
 	}
-	return a.room.records.DeleteMark(ctx, number)
+	thrown := a.Throws(model.ThrownMark, fmt.Sprintf("M-%d", number), m.Parameter)
+	thrown.Report = m.Report
+	return a.room.records.DeleteMark(ctx, thrown)
+}
+
+// PutBackMark brings back until when somebody looked, which whoever calls has seen to be theirs.
+func (a *Access) PutBackMark(ctx context.Context, number int64) error {
+	if err := a.May(access.Run); err != nil {
+		return err
+	}
+	return a.room.records.PutBack(ctx, model.ThrownMark, fmt.Sprintf("M-%d", number))
 }

@@ -14,7 +14,8 @@ type Records interface {
 	CriteriaFor(ctx context.Context, report string, w model.Seen, search string, limit int) ([]model.Criteria, error)
 	CriteriaOf(ctx context.Context, number int64, person string) (model.Criteria, error)
 	DeleteCriteria(ctx context.Context, number int64, now time.Time) error
-	DeleteMark(ctx context.Context, number int64) error
+	DeleteMark(ctx context.Context, t model.Thrown) error
+	PutBack(ctx context.Context, kind, id string) error
 	LastTyped(ctx context.Context, person, report string) (typed map[string]string, err error)
 	MarkAt(ctx context.Context, m model.Mark) (time.Time, error)
 	MarkNumbered(ctx context.Context, number int64) (model.Mark, error)

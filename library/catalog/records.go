@@ -10,13 +10,14 @@ import (
 
 // Records are what the room keeps: sources, reports with their versions, and shared parameters.
 type Records interface {
-	DeleteReport(ctx context.Context, id string) error
+	DeleteReport(ctx context.Context, t model.Thrown) error
 	Favourites(ctx context.Context, person string) ([]string, error)
 	Rename(ctx context.Context, r catalog.Renaming, at time.Time) error
 	Rewrite(ctx context.Context, r catalog.Rewriting, at time.Time) error
 	Retire(ctx context.Context, id, successor string, at time.Time) error
 	SetFavourite(ctx context.Context, person, report string, on bool) error
-	DeleteSource(ctx context.Context, id string) error
+	DeleteSource(ctx context.Context, t model.Thrown) error
+	PutBack(ctx context.Context, kind, id string) error
 	Names(ctx context.Context) (map[string]string, error)
 	PutReport(ctx context.Context, r model.Report, was string, at time.Time) error
 	PutShared(ctx context.Context, text string, reports []model.Report, at time.Time) error

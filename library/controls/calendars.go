@@ -21,6 +21,22 @@ func (a *Access) Calendars(ctx context.Context) ([]model.Calendar, error) {
 	return a.room.records.Calendars(ctx)
 }
 
+// CalendarOf returns a calendar with its file, as it was taken.
+func (a *Access) CalendarOf(ctx context.Context, id string) (model.Calendar, error) {
+	all, err := a.room.records.Calendars(ctx)
+	if err != nil {
+		return model.Calendar{}, err
+	}
+	var known []string
+	for _, c := range all {
+		if c.ID == id {
+			return c, nil
+		}
+		known = append(known, c.ID)
+	}
+	return model.Calendar{}, model.NoSuch("calendar", id, known)
+}
+
 // PutCalendar reads an iCalendar file (RFC 5545): each day of its events is a
 // day off. Repeated events count for ten years. What is due after the change is
 // reckoned anew.
@@ -76,12 +92,19 @@ func (a *Access) DeleteCalendar(ctx context.Context, id string) error {
 			return model.Refuse("id", "the timetable of %q counts by it", c.Title)
 		}
 	}
-	if err := a.room.records.DeleteCalendar(ctx, id); errors.Is(err, model.ErrNotFound) {
-		return model.NoSuch("calendar", id, nil)
-	} else if err != nil {
+	c, err := a.CalendarOf(ctx, id)
+	if err != nil {
 		return err
 	}
-	return nil
+	return a.room.records.DeleteCalendar(ctx, a.Throws(model.ThrownCalendar, id, c.Title))
+}
+
+// PutBackCalendar brings a calendar back that was deleted.
+func (a *Access) PutBackCalendar(ctx context.Context, id string) error {
+	if err := a.May(access.KeepCatalog); err != nil {
+		return err
+	}
+	return a.room.records.PutBack(ctx, model.ThrownCalendar, id)
 }
 
 // reckonAnew sets the next moments of all timetables that days off move.

@@ -16,7 +16,8 @@ type Records interface {
 	ControlRun(ctx context.Context, number int64) (model.ControlRun, error)
 	ControlRuns(ctx context.Context, control string, limit int) ([]model.ControlRun, error)
 	Controls(ctx context.Context, w model.Seen, search string, limit int) ([]model.Control, error)
-	DeleteCalendar(ctx context.Context, id string) error
+	DeleteCalendar(ctx context.Context, t model.Thrown) error
+	PutBack(ctx context.Context, kind, id string) error
 	DeleteControl(ctx context.Context, id string, now time.Time) error
 	DueControls(ctx context.Context, now time.Time, limit int) ([]model.Control, error)
 	DueNotes(ctx context.Context, since time.Time, limit int) ([]model.DueNote, error)

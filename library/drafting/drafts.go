@@ -164,19 +164,41 @@ func (a *Access) put(ctx context.Context, d model.Draft) (model.Draft, error) {
 	return a.room.records.Draft(ctx, d.Number)
 }
 
-// DeleteDraft forgets a draft. Results of trying it out stay.
+// DeleteDraft deletes a draft. Results of trying it out stay.
 func (a *Access) DeleteDraft(ctx context.Context, number int64) error {
 	d, err := a.Draft(ctx, number)
 	if err != nil {
 		return err
 	}
-	return a.forget(ctx, d)
-}
-
-func (a *Access) forget(ctx context.Context, d model.Draft) error {
-	if err := a.room.records.DeleteDraft(ctx, d); err != nil {
+	thrown := a.Throws(model.ThrownDraft, fmt.Sprintf("D-%d", d.Number), d.Title)
+	thrown.Report = d.Report
+	if err := a.room.records.DeleteDraft(ctx, thrown); err != nil {
 		return err
 	}
+	return a.left(ctx, d)
+}
+
+// PutBack brings a draft back that was deleted, which whoever calls has seen to be the person's to bring back.
+func (a *Access) PutBack(ctx context.Context, number int64) error {
+	if err := a.May(access.Write); err != nil {
+		return err
+	}
+	if err := a.room.records.PutBack(ctx, model.ThrownDraft, fmt.Sprintf("D-%d", number)); err != nil {
+		return err
+	}
+	d, err := a.room.records.Draft(ctx, number)
+	if err != nil {
+		return err
+	}
+	read, faults, err := a.catalog.ReadReport([]byte(d.Text))
+	if err == nil && len(faults) == 0 {
+		a.room.catalog.SetDraft(d.ReportID(), read)
+	}
+	return errors.Join(err, a.room.people.Reopen(ctx))
+}
+
+// left tells that a draft is tried out no more.
+func (a *Access) left(ctx context.Context, d model.Draft) error {
 	a.room.catalog.SetDraft(d.ReportID(), nil)
 	return a.room.people.Reopen(ctx)
 }

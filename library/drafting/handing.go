@@ -135,7 +135,10 @@ func (a *Access) Take(ctx context.Context, number int64, taking Taking) (*report
 	if err != nil {
 		return nil, err
 	}
-	if err := a.forget(ctx, d); err != nil {
+	if err := a.room.records.ForgetDraft(ctx, d); err != nil {
+		return nil, err
+	}
+	if err := a.left(ctx, d); err != nil {
 		return nil, err
 	}
 	if err := a.room.care.Adopt(ctx, taken.ID, d.Owner); err != nil {

@@ -27,9 +27,11 @@ type Records interface {
 	Feedback(ctx context.Context, person string, limit int) ([]model.Feedback, error)
 	FeedbackNumbered(ctx context.Context, number int64) (model.Feedback, error)
 	Criteria(ctx context.Context, report string) ([]model.Criteria, error)
-	DeleteDraft(ctx context.Context, d model.Draft) error
+	DeleteDraft(ctx context.Context, t model.Thrown) error
 	Draft(ctx context.Context, number int64) (model.Draft, error)
 	Drafts(ctx context.Context) ([]model.Draft, error)
+	ForgetDraft(ctx context.Context, d model.Draft) error
+	PutBack(ctx context.Context, kind, id string) error
 	PutDraft(ctx context.Context, d model.Draft, tried string) error
 	Steps(ctx context.Context, report string) ([]drafting.Step, error)
 	Tiles(ctx context.Context) ([]drafting.Tile, error)

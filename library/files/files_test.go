@@ -157,6 +157,15 @@ func TestFilesAreBrought(t *testing.T) {
 		if _, err := os.Stat(read.Path(o.Dir, "gone")); err == nil {
 			t.Error("the tables of a source that was deleted are there")
 		}
+		if err := lila.Trash.BringBack(ctx, model.ThrownSource, "gone"); err != nil {
+			t.Fatal(err)
+		}
+		if _, all, err := lila.Files.Versions(ctx, "gone"); err != nil || len(all) != 1 {
+			t.Errorf("%d files came back with it: %v", len(all), err)
+		}
+		if _, err := os.Stat(read.Path(o.Dir, "gone")); err != nil {
+			t.Errorf("the tables of a source that came back are away: %v", err)
+		}
 		for _, id := range []string{"../budgets", "a/b", ".."} {
 			text := strings.Replace(declared, "source: budgets", "source: "+id, 1)
 			if err := lila.Catalog.PutSource(ctx, id, []byte(text)); err == nil {

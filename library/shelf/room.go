@@ -18,7 +18,9 @@ import (
 type Records interface {
 	AddVersion(ctx context.Context, resource string, v model.ResourceVersion, data []byte) (number int, err error)
 	Data(ctx context.Context, resource string, number int) (data []byte, err error)
-	DeleteResource(ctx context.Context, id, opening string) error
+	DeleteResource(ctx context.Context, t model.Thrown) error
+	ForgetResource(ctx context.Context, id string) error
+	PutBack(ctx context.Context, kind, id string) error
 	PutResource(ctx context.Context, r model.Resource) error
 	Resources(ctx context.Context) ([]model.Resource, error)
 	Versions(ctx context.Context, resource string) ([]model.ResourceVersion, error)

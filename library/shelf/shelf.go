@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"net/url"
 	"path"
@@ -206,20 +205,42 @@ func (a *Access) File(ctx context.Context, id string, number int) (v model.Resou
 	return v, data, nil
 }
 
-// Delete forgets a document or link with all its versions.
+// Delete deletes a document or link with all its versions.
 func (a *Access) Delete(ctx context.Context, id string) error {
 	if err := a.May(access.KeepCatalog); err != nil {
 		return err
 	}
-	err := a.room.records.DeleteResource(ctx, id, opening(id))
-	if errors.Is(err, model.ErrNotFound) {
+	r := a.room.find(id)
+	if r == nil {
 		return model.NoSuch("document or link", id, nil)
 	}
-	if err != nil {
+	thrown := a.Throws(model.ThrownDocument, id, r.Title)
+	thrown.Report = r.Report
+	remove := func() error { return a.room.records.DeleteResource(ctx, thrown) }
+	if r.Address == "" && r.Latest.Number == 0 { // its file was refused: it never was anything
+		remove = func() error { return a.room.records.ForgetResource(ctx, id) }
+	}
+	if err := remove(); err != nil {
 		return err
 	}
-	if err := a.room.people.Reopen(ctx); err != nil {
+	return a.room.changed(ctx)
+}
+
+// PutBack brings a document or link back that was deleted, with all its versions.
+func (a *Access) PutBack(ctx context.Context, id string) error {
+	if err := a.May(access.KeepCatalog); err != nil {
 		return err
 	}
-	return a.room.Reload(ctx)
+	if err := a.room.records.PutBack(ctx, model.ThrownDocument, id); err != nil {
+		return err
+	}
+	return a.room.changed(ctx)
+}
+
+// changed reads anew what is kept, and to whom it is open.
+func (room *Room) changed(ctx context.Context) error {
+	if err := room.people.Reopen(ctx); err != nil {
+		return err
+	}
+	return room.Reload(ctx)
 }

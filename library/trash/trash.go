@@ -17,9 +17,12 @@ import (
 	"mantilla/library/acting"
 	"mantilla/library/asking"
 	"mantilla/library/background"
+	"mantilla/library/catalog"
 	"mantilla/library/controls"
 	"mantilla/library/desk"
+	"mantilla/library/drafting"
 	"mantilla/library/reading"
+	"mantilla/library/shelf"
 	"mantilla/model"
 )
 
@@ -32,9 +35,12 @@ type Records interface {
 // Rooms are those whose things may be in the trash.
 type Rooms struct {
 	Asking   *asking.Room
+	Catalog  *catalog.Room
 	Controls *controls.Room
 	Desk     *desk.Room
+	Drafting *drafting.Room
 	Reading  *reading.Room
+	Shelf    *shelf.Room
 }
 
 // Room is the trash. It is safe for several goroutines.
@@ -71,6 +77,11 @@ func (a *Access) List(ctx context.Context) ([]model.Thrown, error) {
 	if err != nil {
 		return nil, err
 	}
+	if !a.Has(access.KeepPeople) {
+		all = slices.DeleteFunc(all, func(t model.Thrown) bool {
+			return t.Kind == model.ThrownAccount || t.Kind == model.ThrownGroup
+		})
+	}
 	wish := model.ResultWish{Trashed: true, Limit: mostResults}
 	if !keeps {
 		wish.By = a.Person().Name
@@ -89,42 +100,76 @@ func (a *Access) List(ctx context.Context) ([]model.Thrown, error) {
 
 // BringBack takes a thing out of the trash, under the rules of the room that it is of.
 func (a *Access) BringBack(ctx context.Context, kind, id string) error {
-	number := func(prefix string) (int64, error) {
+	back := a.returns()[kind]
+	if back == nil {
+		return model.Refuse("kind", "%q is not a kind of thing that is in the trash", kind)
+	}
+	err := back(ctx, id)
+	switch {
+	case errors.Is(err, model.ErrTaken):
+		return model.Refuse("id", "there is another %s of the same name now; rename that one first", kind)
+	case errors.Is(err, model.ErrNotFound):
+		return model.NoSuch(kind+" in the trash", id, nil)
+	}
+	return err
+}
+
+// returns brings things back, by their kinds.
+func (a *Access) returns() map[string]func(ctx context.Context, id string) error {
+	rooms := &a.room.rooms
+	reading, drafts := rooms.Reading.As(a.Access), rooms.Drafting.As(a.Access)
+	return map[string]func(ctx context.Context, id string) error{
+		model.ThrownControl: func(ctx context.Context, id string) error {
+			_, err := rooms.Controls.As(a.Access).RestoreControl(ctx, id, 0)
+			return err
+		},
+		model.ThrownCriteria: numbered("C-", func(ctx context.Context, n int64) error {
+			_, err := rooms.Asking.As(a.Access).RestoreCriteria(ctx, n, 0)
+			return err
+		}),
+		model.ThrownResult:   numbered("R-", reading.BringBack),
+		model.ThrownView:     numbered("V-", reading.RestoreView),
+		model.ThrownTile:     numbered("T-", rooms.Desk.As(a.Access).ReturnTile),
+		model.ThrownDraft:    a.theirs(model.ThrownDraft, numbered("D-", drafts.PutBack)),
+		model.ThrownMark:     a.theirs(model.ThrownMark, numbered("M-", rooms.Asking.As(a.Access).PutBackMark)),
+		model.ThrownReport:   rooms.Catalog.As(a.Access).PutBackReport,
+		model.ThrownSource:   rooms.Catalog.As(a.Access).PutBackSource,
+		model.ThrownDocument: rooms.Shelf.As(a.Access).PutBack,
+		model.ThrownCalendar: rooms.Controls.As(a.Access).PutBackCalendar,
+		model.ThrownGroup:    a.kept(model.ThrownGroup),
+		model.ThrownAccount:  a.kept(model.ThrownAccount),
+	}
+}
+
+// kept brings an account or a group back.
+func (a *Access) kept(kind string) func(ctx context.Context, id string) error {
+	return func(ctx context.Context, id string) error { return a.PutBack(ctx, kind, id) }
+}
+
+// numbered takes the number of a thing out of its id.
+func numbered(prefix string, back func(ctx context.Context, n int64) error) func(ctx context.Context, id string) error {
+	return func(ctx context.Context, id string) error {
 		digits, ok := strings.CutPrefix(id, prefix)
 		n, err := strconv.ParseInt(digits, 10, 64)
 		if err != nil || !ok {
-			return 0, model.NoSuch(kind+" in the trash", id, nil)
+			return model.ErrNotFound
 		}
-		return n, nil
+		return back(ctx, n)
 	}
-	var n int64
-	var err error
-	switch kind {
-	case model.ThrownControl:
-		_, err = a.room.rooms.Controls.As(a.Access).RestoreControl(ctx, id, 0)
-	case model.ThrownCriteria:
-		if n, err = number("C-"); err == nil {
-			_, err = a.room.rooms.Asking.As(a.Access).RestoreCriteria(ctx, n, 0)
+}
+
+// theirs brings back what the person sees in the trash.
+func (a *Access) theirs(kind string, back func(context.Context, string) error) func(context.Context, string) error {
+	return func(ctx context.Context, id string) error {
+		all, err := a.List(ctx)
+		if err != nil {
+			return err
 		}
-	case model.ThrownResult:
-		if n, err = number("R-"); err == nil {
-			err = a.room.rooms.Reading.As(a.Access).BringBack(ctx, n)
+		if !slices.ContainsFunc(all, func(t model.Thrown) bool { return t.Kind == kind && t.ID == id }) {
+			return model.ErrNotFound
 		}
-	case model.ThrownView:
-		if n, err = number("V-"); err == nil {
-			err = a.room.rooms.Reading.As(a.Access).RestoreView(ctx, n)
-		}
-	case model.ThrownTile:
-		if n, err = number("T-"); err == nil {
-			err = a.room.rooms.Desk.As(a.Access).ReturnTile(ctx, n)
-		}
-	default:
-		err = model.Refuse("kind", "%q is not a kind of thing that is in the trash", kind)
+		return back(ctx, id)
 	}
-	if errors.Is(err, model.ErrTaken) {
-		return model.Refuse("id", "there is another %s of the same name now; rename that one first", kind)
-	}
-	return err
 }
 
 // Empty deletes what was in the trash long enough, now and every hour.

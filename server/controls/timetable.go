@@ -96,6 +96,14 @@ func (s Controls) ListCalendars(ctx context.Context,
 	return out, err
 }
 
+// GetCalendar answers GET /calendars/{calendar}: the iCalendar file of one, as it was taken.
+func (s Controls) GetCalendar(ctx context.Context,
+	r handlers.GetCalendarRequestObject) (handlers.GetCalendarResponseObject, error) {
+	c, err := answer.As(ctx).Controls.CalendarOf(ctx, r.Calendar)
+	return handlers.GetCalendar200TextcalendarResponse{Body: strings.NewReader(c.Text),
+		ContentLength: int64(len(c.Text))}, err
+}
+
 // PutCalendar answers PUT /calendars/{calendar}: keep a calendar of days off from an iCalendar file.
 func (s Controls) PutCalendar(ctx context.Context,
 	r handlers.PutCalendarRequestObject) (handlers.PutCalendarResponseObject, error) {

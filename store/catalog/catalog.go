@@ -130,14 +130,19 @@ func (s Catalog) Versions(ctx context.Context, report string) ([]model.Version, 
 	})
 }
 
-// DeleteReport takes a report out of the catalog; its versions stay.
-func (s Catalog) DeleteReport(ctx context.Context, id string) error {
-	return s.All(ctx, id, `delete from report where id = ?`, `delete from opening where report = ?`)
+// DeleteReport takes a report out of the catalog, so that it can be put back; its versions stay.
+func (s Catalog) DeleteReport(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t,
+		db.Part{Table: "report", Where: "id = ?1", How: db.Removed},
+		db.Part{Table: "opening", Where: "report = ?1", How: db.Removed})
 }
 
-// DeleteSource takes the declaration of a source out of the catalog.
-func (s Catalog) DeleteSource(ctx context.Context, id string) error {
-	return s.All(ctx, id, `delete from source where id = ?`, `delete from file_version where source = ?`)
+// DeleteSource takes the declaration of a source out of the catalog, so that it can be put back with the
+// files that were brought for it.
+func (s Catalog) DeleteSource(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t,
+		db.Part{Table: "source", Where: "id = ?1", How: db.Removed},
+		db.Part{Table: "file_version", Where: "source = ?1", How: db.Aside, Column: "source"})
 }
 
 // Uses returns the last good run of those reports that had one.

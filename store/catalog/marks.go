@@ -57,8 +57,7 @@ func (s Criteria) SetMark(ctx context.Context, number int64, at time.Time) error
 	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
 }
 
-// DeleteMark forgets a mark.
-func (s Criteria) DeleteMark(ctx context.Context, number int64) error {
-	done, err := s.Write.ExecContext(ctx, `delete from mark where rowid = ?`, number)
-	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+// DeleteMark forgets a mark, so that it can be put back.
+func (s Criteria) DeleteMark(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t, db.Part{Table: "mark", Where: "rowid = cast(substr(?1, 3) as integer)", How: db.Removed})
 }

@@ -35,10 +35,9 @@ func (s Controls) PutCalendar(ctx context.Context, c model.Calendar) error {
 	return db.Explain(err)
 }
 
-// DeleteCalendar deletes a calendar.
-func (s Controls) DeleteCalendar(ctx context.Context, id string) error {
-	done, err := s.Write.ExecContext(ctx, `delete from calendar where id = ?`, id)
-	return db.OnlyIf(done, db.Explain(err), model.ErrNotFound)
+// DeleteCalendar deletes a calendar, so that it can be put back.
+func (s Controls) DeleteCalendar(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t, db.Part{Table: "calendar", Where: "id = ?1", How: db.Removed})
 }
 
 // PutFeed keeps the digest of a person's secret, in the place of an earlier one.

@@ -78,8 +78,19 @@ func (s Drafting) PutDraft(ctx context.Context, d model.Draft, tried string) err
 	})
 }
 
-// DeleteDraft forgets a draft; the versions at which it was run stay for the results.
-func (s Drafting) DeleteDraft(ctx context.Context, d model.Draft) error {
+// DeleteDraft deletes a draft, so that it can be put back; the versions at which it was run stay for the
+// results.
+func (s Drafting) DeleteDraft(ctx context.Context, t model.Thrown) error {
+	const report = `'draft-' || substr(?1, 3)`
+	return s.Throw(ctx, t,
+		db.Part{Table: "draft", Where: "number = cast(substr(?1, 3) as integer)", How: db.Removed},
+		db.Part{Table: "opening", Where: "report = " + report, How: db.Removed},
+		db.Part{Table: "report_version", Where: "report = " + report +
+			" and version not in (select version from run where report = " + report + ")", How: db.Removed})
+}
+
+// ForgetDraft deletes a draft that went into the catalog, for good.
+func (s Drafting) ForgetDraft(ctx context.Context, d model.Draft) error {
 	return s.Change(ctx, func(tx *sql.Tx) error {
 		done, err := tx.ExecContext(ctx, `delete from draft where number = ?`, d.Number)
 		if err := db.OnlyIf(done, err, model.ErrNotFound); err != nil {

@@ -30,6 +30,7 @@ func (s People) Erase(ctx context.Context, alias string) error {
 			`delete from opening_wish where by = ?`,
 			`delete from notice where person = ?`,
 			`delete from follower where person = ?`,
+			`delete from thrown_row where number in (select row from thrown_cell where col = 'person' and value = ?)`,
 			`delete from favourite where person = ?`,
 			`delete from usual where person = ?`,
 			`delete from feed where person = ?`,

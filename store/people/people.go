@@ -156,19 +156,33 @@ func (s People) KeptFor(ctx context.Context, person string) (kept []string, err 
 	return kept, nil
 }
 
-// DeletePerson deletes an account with its sessions, memberships and desk.
-func (s People) DeletePerson(ctx context.Context, name string) error {
-	return s.All(ctx, name, `delete from person where name = ?`, `delete from opening where kind = 'person' and name = ?`,
-		`delete from desk where kind = 'person' and owner = ?`, `delete from usual where person = ?`,
-		`delete from mark where whose = 'person ' || ?`, `delete from quota where kind = 'person' and id = ?`)
+// DeletePerson deletes an account with its memberships and desk, so that it can be put back, and with
+// its sessions, which cannot.
+func (s People) DeletePerson(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t,
+		db.Part{Table: "person", Where: "name = ?1", How: db.Removed},
+		db.Part{Table: "second", Where: "person = ?1", How: db.Removed},
+		db.Part{Table: "passkey", Where: "person = ?1", How: db.Removed},
+		db.Part{Table: "group_member", Where: "person = ?1", How: db.Removed},
+		db.Part{Table: "follower", Where: "person = ?1", How: db.Removed},
+		db.Part{Table: "opening", Where: "kind = 'person' and name = ?1", How: db.Removed},
+		db.Part{Table: "desk", Where: "kind = 'person' and owner = ?1", How: db.Removed},
+		db.Part{Table: "usual", Where: "person = ?1", How: db.Removed},
+		db.Part{Table: "mark", Where: "whose = 'person ' || ?1", How: db.Removed},
+		db.Part{Table: "quota", Where: "kind = 'person' and id = ?1", How: db.Removed})
 }
 
-// DeleteGroup deletes a group; what it shared is its owners' alone again.
-func (s People) DeleteGroup(ctx context.Context, id string) error {
-	return s.All(ctx, id, `delete from people_group where id = ?`, `delete from opening where kind = 'group' and name = ?`,
-		`update criteria set shared = '' where shared = ?`, `update control set shared = '' where shared = ?`,
-		`update control_past set shared = '' where shared = ?`,
-		`delete from desk where kind = 'group' and owner = ?`, `delete from quota where kind = 'group' and id = ?`)
+// DeleteGroup deletes a group; what was shared with it is its owners' alone, until it is put back.
+func (s People) DeleteGroup(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t,
+		db.Part{Table: "people_group", Where: "id = ?1", How: db.Removed},
+		db.Part{Table: "group_member", Where: "grp = ?1", How: db.Removed},
+		db.Part{Table: "opening", Where: "kind = 'group' and name = ?1", How: db.Removed},
+		db.Part{Table: "criteria", Where: "shared = ?1", How: db.Emptied, Column: "shared"},
+		db.Part{Table: "control", Where: "shared = ?1", How: db.Emptied, Column: "shared"},
+		db.Part{Table: "control_past", Where: "shared = ?1", How: db.Emptied, Column: "shared"},
+		db.Part{Table: "desk", Where: "kind = 'group' and owner = ?1", How: db.Removed},
+		db.Part{Table: "quota", Where: "kind = 'group' and id = ?1", How: db.Removed})
 }
 
 // PersonOf returns the account of somebody whom a provider knows.

@@ -86,17 +86,16 @@ func (s Shelf) Data(ctx context.Context, resource string, number int) (data []by
 	return data, db.Explain(err)
 }
 
-// DeleteResource forgets a document or link with all its versions, and to whom it was open.
-func (s Shelf) DeleteResource(ctx context.Context, id, opening string) error {
-	return s.Change(ctx, func(tx *sql.Tx) error {
-		done, err := tx.ExecContext(ctx, `delete from resource where id = ?`, id)
-		if err := db.OnlyIf(done, err, model.ErrNotFound); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `delete from resource_version where resource = ?`, id); err != nil {
-			return err
-		}
-		_, err = tx.ExecContext(ctx, `delete from opening where report = ?`, opening)
-		return err
-	})
+// ForgetResource forgets a document that has no version.
+func (s Shelf) ForgetResource(ctx context.Context, id string) error {
+	return s.All(ctx, id, `delete from resource where id = ?`, `delete from opening where report = 'shelf/' || ?`)
+}
+
+// DeleteResource deletes a document or link with all its versions, and to whom it was open, so that it can
+// be put back.
+func (s Shelf) DeleteResource(ctx context.Context, t model.Thrown) error {
+	return s.Throw(ctx, t,
+		db.Part{Table: "resource", Where: "id = ?1", How: db.Removed},
+		db.Part{Table: "resource_version", Where: "resource = ?1", How: db.Aside, Column: "resource"},
+		db.Part{Table: "opening", Where: "report = 'shelf/' || ?1", How: db.Removed})
 }

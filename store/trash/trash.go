@@ -27,6 +27,9 @@ func (t Trash) Thrown(ctx context.Context, person string, everything bool, since
 		union all select 'tile', printf('T-%d', number), title, '', owner, at from thrown_tile where at > ?1
 			and (kind = 'person' and owner = ?2
 				or kind = 'group' and owner in (select grp from group_member where person = ?2))
+		union all select kind, id, name, report, by, at from thrown_thing t where at > ?1 and (?3 or by = ?2)
+			and not exists (select 1 from thrown_thing later where later.kind = t.kind and later.id = t.id
+				and later.number > t.number)
 		order by 6 desc, 1, 2`, db.Stamp(since), person, everything)
 	return db.Collect(rows, err, func(r *sql.Rows) (x model.Thrown, err error) {
 		var at sql.NullString
@@ -40,6 +43,9 @@ func (t Trash) Thrown(ctx context.Context, person string, everything bool, since
 // are of: these say where results come from.
 func (t Trash) Empty(ctx context.Context, before time.Time) (emptied int64, err error) {
 	err = t.Change(ctx, func(tx *sql.Tx) error {
+		if emptied, err = db.EmptyThrown(ctx, tx, db.Stamp(before)); err != nil {
+			return fmt.Errorf("emptying the trash: %w", db.Explain(err))
+		}
 		for _, statement := range []string{
 			`delete from criteria where deleted_at <= ?`,
 			`delete from kept_view where deleted_at <= ?`,

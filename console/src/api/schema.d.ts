@@ -3371,7 +3371,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** The iCalendar file of a calendar of days off, as it was taken. */
+        get: operations["getCalendar"];
         /** Keep a calendar of days off from an iCalendar file. */
         put: operations["putCalendar"];
         post?: never;
@@ -3650,7 +3651,7 @@ export interface paths {
             query?: never;
             header?: never;
             path: {
-                kind: "result" | "criteria" | "control" | "view" | "tile";
+                kind: components["schemas"]["ThrownKind"];
                 id: string;
             };
             cookie?: never;
@@ -6217,13 +6218,14 @@ export interface components {
             /** Format: date-time */
             changedAt?: string;
         };
+        /** @enum {string} */
+        ThrownKind: "result" | "criteria" | "control" | "view" | "tile" | "report" | "draft" | "document" | "mark" | "calendar" | "source" | "group" | "account";
         Thrown: {
-            /** @enum {string} */
-            kind: "result" | "criteria" | "control" | "view" | "tile";
+            kind: components["schemas"]["ThrownKind"];
             id: string;
             name: string;
             report?: string;
-            /** @description A person; of a tile, the person or group whose desk it was on. */
+            /** @description A person; of a tile, the person or group whose desk it was on; of what the office keeps, who deleted it. */
             owner: string;
             /**
              * Format: date-time
@@ -12294,6 +12296,29 @@ export interface operations {
             default: components["responses"]["Wrong"];
         };
     };
+    getCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calendar: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            default: components["responses"]["Wrong"];
+        };
+    };
     putCalendar: {
         parameters: {
             query?: never;
@@ -12719,7 +12744,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "result" | "criteria" | "control" | "view" | "tile";
+                kind: components["schemas"]["ThrownKind"];
                 id: string;
             };
             cookie?: never;

@@ -7,6 +7,7 @@ import { answer, api, type Schemas } from '../api/client'
 import { count, moment } from '../parts/said'
 import classes from './Office.module.css'
 import { at } from '../api/below'
+import { Rows } from '../parts/Rows'
 
 const page = 100
 const outcomes = ['done', 'refused', 'failed'] as const
@@ -85,22 +86,11 @@ export function Audit() {
       )}
       {lines?.length === 0 && <p>Nothing that was done is as this says.</p>}
       {lines && lines.length > 0 && (
-        <table className={classes.table}>
-          <thead>
-            <tr>
-              <th scope="col">At</th>
-              <th scope="col">Who</th>
-              <th scope="col">Did</th>
-              <th scope="col">To</th>
-              <th scope="col">Outcome</th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map(l => (
-              <Line key={l.number} line={l} />
-            ))}
-          </tbody>
-        </table>
+        <Rows heads={['At', 'Who', 'Did', 'To', 'Outcome']}>
+          {lines.map(l => (
+            <Line key={l.number} line={l} />
+          ))}
+        </Rows>
       )}
       {pages.hasNextPage && (
         <Button

@@ -4,6 +4,7 @@ import { answer, api } from '../api/client'
 import { count, moment, size } from '../parts/said'
 import classes from './Office.module.css'
 import { at } from '../api/below'
+import { Rows } from '../parts/Rows'
 
 /** Copies of all that the service keeps: those it makes by itself, one made now, one taken away. */
 export function Backups() {
@@ -48,26 +49,16 @@ export function Backups() {
         </p>
       )}
       {b.files.length > 0 && (
-        <table className={classes.table}>
-          <thead>
-            <tr>
-              <th scope="col">Back-up</th>
-              <th scope="col">Made</th>
-              <th scope="col">Size</th>
-              <th scope="col">Has</th>
+        <Rows heads={['Back-up', 'Made', 'Size', 'Has']}>
+          {b.files.map(f => (
+            <tr key={f.name}>
+              <td>{f.name}</td>
+              <td>{moment(f.at)}</td>
+              <td>{size(f.bytes)}</td>
+              <td>{f.after ? `what changed since ${f.after}` : 'everything'}</td>
             </tr>
-          </thead>
-          <tbody>
-            {b.files.map(f => (
-              <tr key={f.name}>
-                <td>{f.name}</td>
-                <td>{moment(f.at)}</td>
-                <td>{size(f.bytes)}</td>
-                <td>{f.after ? `what changed since ${f.after}` : 'everything'}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+          ))}
+        </Rows>
       )}
       <p className="dim">
         In a back-up are the catalog, results, people and run controls; not the files of sources, and not the

@@ -4,6 +4,7 @@ import { useDisclosure } from '@mantine/hooks'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Schemas } from '../api/client'
+import { tellChanged } from '../trash/undo'
 import classes from './Office.module.css'
 import { Signers } from './Signers'
 
@@ -36,20 +37,20 @@ function CareForm({ care, onDone }: { care: Schemas['Care']; onDone: () => void 
     await client.invalidateQueries()
     onDone()
   }
+  const put = (body: Schemas['CareChange']) => answer(api.PUT('/reports/{report}/care', { params, body }))
   const keep = useMutation({
     mutationFn: () =>
-      answer(
-        api.PUT('/reports/{report}/care', {
-          params,
-          body: {
-            listed,
-            owner: owner.trim() || undefined,
-            reviewOn: review || undefined,
-            everyMonths: Number(every) || undefined,
-          },
-        }),
-      ),
-    onSuccess,
+      put({
+        listed,
+        owner: owner.trim() || undefined,
+        reviewOn: review || undefined,
+        everyMonths: Number(every) || undefined,
+      }),
+    onSuccess: () => {
+      const { listed, owner, reviewOn, everyMonths } = care
+      tellChanged(`Who looks after ${care.report}`, () => put({ listed, owner, reviewOn, everyMonths }))
+      return onSuccess()
+    },
   })
   const reviewed = useMutation({
     mutationFn: () => answer(api.POST('/reports/{report}/reviewed', { params })),

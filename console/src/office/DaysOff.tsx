@@ -5,6 +5,7 @@ import { useState } from 'react'
 import { answer, api } from '../api/client'
 import { Remove } from '../parts/Remove'
 import { List } from '../parts/List'
+import { fromTrash, tellChanged } from '../trash/undo'
 
 /** Calendars of days off, which timetables count by; they are read from iCalendar files. */
 export function DaysOff() {
@@ -12,17 +13,30 @@ export function DaysOff() {
   const [id, setId] = useState('')
   const calendars = useQuery({ queryKey: ['calendars'], queryFn: () => answer(api.GET('/calendars')) })
   const done = () => client.invalidateQueries({ queryKey: ['calendars'] })
+  const put = (calendar: string, text: string) =>
+    answer(
+      api.PUT('/calendars/{calendar}', {
+        params: { path: { calendar } },
+        body: text,
+        bodySerializer: (t: string) => t,
+        headers: { 'Content-Type': 'text/calendar' },
+      }),
+    )
   const keep = useMutation({
-    mutationFn: async (file: File) =>
-      answer(
-        api.PUT('/calendars/{calendar}', {
-          params: { path: { calendar: id } },
-          body: await file.text(),
-          bodySerializer: (t: string) => t,
-          headers: { 'Content-Type': 'text/calendar' },
-        }),
-      ),
-    onSuccess: () => (setId(''), done()),
+    mutationFn: async (file: File) => {
+      const params = { path: { calendar: id } }
+      const there = calendars.data?.some(c => c.id === id)
+      const was = there
+        ? await answer(api.GET('/calendars/{calendar}', { params, parseAs: 'text' }))
+        : undefined
+      await put(id, await file.text())
+      return was
+    },
+    onSuccess: was => {
+      if (was !== undefined) tellChanged(id, () => put(id, was))
+      setId('')
+      return done()
+    },
   })
   const remove = useMutation({
     mutationFn: (calendar: string) =>
@@ -53,6 +67,7 @@ export function DaysOff() {
                 name={c.title}
                 says="Its days count for nothing any more. One that a timetable counts by is not deleted."
                 onRemove={() => remove.mutateAsync(c.id)}
+                undo={fromTrash('calendar', c.id)}
               />
             </td>
           </tr>

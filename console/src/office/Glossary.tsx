@@ -9,6 +9,7 @@ import { idOf } from './idOf'
 import { useRight } from '../signin/session'
 import { offerUndo } from '../trash/undo'
 import classes from './Office.module.css'
+import { Rows } from '../parts/Rows'
 
 type Term = Schemas['Term']
 
@@ -40,57 +41,47 @@ export function Glossary() {
           New term
         </Button>
       </Row>
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">Term</th>
-            <th scope="col">Meaning</th>
-            <th scope="col">Columns</th>
-            <td />
+      <Rows heads={['Term', 'Meaning', 'Columns', '']}>
+        {terms.data?.map(t => (
+          <tr key={t.id}>
+            <td>
+              {t.name}
+              <div className="dim">{[t.id, ...t.also].join(', ')}</div>
+            </td>
+            <td>
+              {t.meaning}
+              {t.owner && <div className="dim">{t.owner} answers for it.</div>}
+            </td>
+            <td>
+              {t.columns.length === 0
+                ? 'none'
+                : [...new Set(t.columns.map(c => c.report))].map((r, i) => (
+                    <span key={r}>
+                      {i > 0 && ', '}
+                      <Link to={`/reports/${r}`}>{r}</Link>
+                    </span>
+                  ))}
+            </td>
+            <td>
+              <button className="act" onClick={() => setEdited(t)}>
+                Change
+              </button>{' '}
+              {mayKeep && (
+                <Remove
+                  name={t.name}
+                  says={
+                    t.columns.length > 0
+                      ? `${count(t.columns.length, 'column points', 'columns point')} to it; it can be deleted when none does.`
+                      : 'No column points to it.'
+                  }
+                  onRemove={() => remove(t.id)}
+                  undo={() => putBack(t)}
+                />
+              )}
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {terms.data?.map(t => (
-            <tr key={t.id}>
-              <td>
-                {t.name}
-                <div className="dim">{[t.id, ...t.also].join(', ')}</div>
-              </td>
-              <td>
-                {t.meaning}
-                {t.owner && <div className="dim">{t.owner} answers for it.</div>}
-              </td>
-              <td>
-                {t.columns.length === 0
-                  ? 'none'
-                  : [...new Set(t.columns.map(c => c.report))].map((r, i) => (
-                      <span key={r}>
-                        {i > 0 && ', '}
-                        <Link to={`/reports/${r}`}>{r}</Link>
-                      </span>
-                    ))}
-              </td>
-              <td>
-                <button className="act" onClick={() => setEdited(t)}>
-                  Change
-                </button>{' '}
-                {mayKeep && (
-                  <Remove
-                    name={t.name}
-                    says={
-                      t.columns.length > 0
-                        ? `${count(t.columns.length, 'column points', 'columns point')} to it; it can be deleted when none does.`
-                        : 'No column points to it.'
-                    }
-                    onRemove={() => remove(t.id)}
-                    undo={() => putBack(t)}
-                  />
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       {terms.data?.length === 0 && <p className="dim">No term has that in it.</p>}
       {edited && (
         <TermForm term={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />

@@ -5,6 +5,8 @@ import { answer, api, type Group } from '../api/client'
 import classes from './Office.module.css'
 import { RenameThing } from '../parts/RenameThing'
 import { Remove } from '../parts/Remove'
+import { fromTrash, tellChanged } from '../trash/undo'
+import { Rows } from '../parts/Rows'
 
 /** Groups of people, to open reports to and to share with. */
 export function Groups() {
@@ -17,36 +19,27 @@ export function Groups() {
   const groups = useQuery({ queryKey: ['groups'], queryFn: () => answer(api.GET('/groups')) })
   return (
     <>
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">Group</th>
-            <th scope="col">Title</th>
-            <th scope="col">Members</th>
-            <td />
+      <Rows heads={['Group', 'Title', 'Members', '']}>
+        {groups.data?.map(g => (
+          <tr key={g.id}>
+            <td>{g.id}</td>
+            <td>{g.title}</td>
+            <td>{g.members.join(', ')}</td>
+            <td>
+              <button className="act" onClick={() => setEdited(g)}>
+                Change
+              </button>{' '}
+              <RenameThing kind="group" name={g.id} />{' '}
+              <Remove
+                name={g.id}
+                says="What was open to the group or shared with it no longer is, until it is taken out of the trash, where it stays for 30 days."
+                onRemove={() => remove(g.id)}
+                undo={fromTrash('group', g.id)}
+              />
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {groups.data?.map(g => (
-            <tr key={g.id}>
-              <td>{g.id}</td>
-              <td>{g.title}</td>
-              <td>{g.members.join(', ')}</td>
-              <td>
-                <button className="act" onClick={() => setEdited(g)}>
-                  Change
-                </button>{' '}
-                <RenameThing kind="group" name={g.id} />{' '}
-                <Remove
-                  name={g.id}
-                  says="What was open to the group or shared with it no longer is."
-                  onRemove={() => remove(g.id)}
-                />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       <Button size="xs" onClick={() => setEdited('new')}>
         New group
       </Button>
@@ -65,19 +58,25 @@ function GroupForm({ group, onDone }: Props) {
   const [title, setTitle] = useState(group?.title ?? '')
   const [members, setMembers] = useState(group?.members ?? [])
   const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/people')) })
+  const put = (revision: number | undefined, body: { title: string; members: string[] }) =>
+    answer(
+      api.PUT('/groups/{group}', {
+        params: { path: { group: id }, header: revision ? { 'If-Match': String(revision) } : {} },
+        body,
+      }),
+    )
+  const putBack = async (was: Group) => {
+    const now = (await answer(api.GET('/groups'))).find(g => g.id === was.id)
+    return put(now?.revision, { title: was.title, members: was.members })
+  }
   const save = useMutation({
-    mutationFn: () =>
-      answer(
-        api.PUT('/groups/{group}', {
-          params: { path: { group: id }, header: group ? { 'If-Match': String(group.revision) } : {} },
-          body: { title, members },
-        }),
-      ),
-    onSuccess: () => (
-      client.invalidateQueries({ queryKey: ['groups'] }),
-      client.invalidateQueries({ queryKey: ['people'] }),
+    mutationFn: () => put(group?.revision, { title, members }),
+    onSuccess: () => {
+      if (group) tellChanged(group.title, () => putBack(group))
+      void client.invalidateQueries({ queryKey: ['groups'] })
+      void client.invalidateQueries({ queryKey: ['people'] })
       onDone()
-    ),
+    },
   })
   return (
     <Modal opened onClose={onDone} title={group ? group.title : 'New group'}>

@@ -2,6 +2,7 @@ import { Button, Checkbox, Group, MultiSelect, Select, TagsInput } from '@mantin
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Opening } from '../api/client'
+import { tellChanged } from '../trash/undo'
 import classes from './Office.module.css'
 import { Requests } from './Requests'
 
@@ -22,10 +23,21 @@ export function Openings() {
     enabled: report !== null,
   })
   const now = changed ?? opening.data
+  const put = (report: string, { everyone, groups, people }: Opening) =>
+    answer(
+      api.PUT('/reports/{report}/opening', {
+        params: { path: { report } },
+        body: { everyone, groups, people },
+      }),
+    )
   const keep = useMutation({
-    mutationFn: () =>
-      answer(api.PUT('/reports/{report}/opening', { params: { path: { report: report! } }, body: now! })),
-    onSuccess: () => (setChanged(undefined), client.invalidateQueries({ queryKey: ['opening'] })),
+    mutationFn: () => put(report!, now!),
+    onSuccess: () => {
+      const was = opening.data!
+      tellChanged(`To whom ${report} is open`, () => put(report!, was))
+      setChanged(undefined)
+      void client.invalidateQueries({ queryKey: ['opening'] })
+    },
   })
   return (
     <div style={{ maxWidth: '34rem' }}>

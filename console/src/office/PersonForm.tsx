@@ -11,7 +11,8 @@ import {
 } from '@mantine/core'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, api, Refusal, type Person, type Role } from '../api/client'
+import { answer, api, Refusal, type Person, type Role, type Schemas } from '../api/client'
+import { tellChanged } from '../trash/undo'
 
 type Props = { person: Person | undefined; onDone: () => void }
 
@@ -50,19 +51,30 @@ export function PersonForm({ person, onDone }: Props) {
   const [machine, setMachine] = useState(Boolean(person?.owner))
   const people = useQuery({ queryKey: ['people'], queryFn: () => answer(api.GET('/people')) })
   const set = (part: Partial<typeof change>) => setChange({ ...change, ...part })
+  const put = (revision: number | undefined, body: Schemas['PersonChange']) =>
+    answer(
+      api.PUT('/people/{person}', {
+        params: { path: { person: name }, header: revision ? { 'If-Match': String(revision) } : {} },
+        body,
+      }),
+    )
+  const putBack = async ({ title, role, units, closed, given, withheld, owner }: Person) => {
+    const now = (await answer(api.GET('/people'))).find(p => p.name === name)
+    return put(now?.revision, { title, role, units, closed, given, withheld, owner })
+  }
   const save = useMutation({
     mutationFn: () =>
-      answer(
-        api.PUT('/people/{person}', {
-          params: { path: { person: name }, header: person ? { 'If-Match': String(person.revision) } : {} },
-          body: {
-            ...change,
-            ...(password && !machine ? { password } : {}),
-            ...(machine && owner ? { owner } : {}),
-          },
-        }),
-      ),
-    onSuccess: () => (client.invalidateQueries({ queryKey: ['people'] }), onDone()),
+      put(person?.revision, {
+        ...change,
+        ...(password && !machine ? { password } : {}),
+        ...(machine && owner ? { owner } : {}),
+      }),
+    onSuccess: () => {
+      // A password that was given is not known any more.
+      if (person && !password) tellChanged(person.title, () => putBack(person))
+      void client.invalidateQueries({ queryKey: ['people'] })
+      onDone()
+    },
   })
   const fault = (field: string) =>
     save.error instanceof Refusal

@@ -8,11 +8,13 @@ import { Failure } from '../parts/Failure'
 import { Remove } from '../parts/Remove'
 import { RenameThing } from '../parts/RenameThing'
 import { dayOf } from '../parts/said'
+import { fromTrash } from '../trash/undo'
 import { useRight } from '../signin/session'
 import { Care } from './Care'
 import classes from './Office.module.css'
 import { Retire } from './Retire'
 import { Versions } from './versions/Versions'
+import { Rows } from '../parts/Rows'
 
 /** The reports of the catalog: changed by way of a draft, with their versions. */
 export function Reports() {
@@ -45,65 +47,54 @@ export function Reports() {
         mb="sm"
       />
       {change.error && <p className={classes.wrong}>{change.error.message}</p>}
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">Report</th>
-            <th scope="col">Category</th>
-            <th scope="col">Id</th>
-            <th scope="col">Owner</th>
-            <th scope="col">Review</th>
-            <td />
+      <Rows heads={['Report', 'Category', 'Id', 'Owner', 'Review', '']}>
+        {catalog.data?.reports.map(r => (
+          <tr key={r.id}>
+            <td>
+              <Link to={`/reports/${r.id}`}>{r.title}</Link>
+              {r.broken && <p className={classes.wrong}>cannot be read: {r.broken}</p>}
+            </td>
+            <td>{r.category}</td>
+            <td>{r.id}</td>
+            <td>{careOf(r.id)?.owner}</td>
+            <td className={careOf(r.id)?.due ? classes.due : undefined}>
+              {careOf(r.id)?.reviewOn && dayOf(Date.parse(careOf(r.id)!.reviewOn!) / 86_400_000)}
+            </td>
+            <td className={classes.acts}>
+              <button
+                type="button"
+                className="act"
+                aria-label={`Change ${r.id}`}
+                onClick={() => change.mutate(r.id)}
+              >
+                Change
+              </button>
+              <button
+                type="button"
+                className="act"
+                aria-label={`Versions of ${r.id}`}
+                onClick={() => setVersionsOf(r.id)}
+              >
+                Versions
+              </button>
+              <Care report={r.id} title={r.title} care={careOf(r.id)} />
+              {mayKeep && <RenameThing kind="report" name={r.id} title={r.title} />}
+              {mayKeep && <Retire report={r.id} title={r.title} />}
+              {mayKeep && (
+                <Remove
+                  name={r.id}
+                  says="The report leaves the catalog and stays in the trash for 30 days; results that were kept stay and can be read."
+                  undo={fromTrash('report', r.id)}
+                  onRemove={async () => {
+                    await answer(api.DELETE('/reports/{report}', { params: { path: { report: r.id } } }))
+                    await client.invalidateQueries()
+                  }}
+                />
+              )}
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {catalog.data?.reports.map(r => (
-            <tr key={r.id}>
-              <td>
-                <Link to={`/reports/${r.id}`}>{r.title}</Link>
-                {r.broken && <p className={classes.wrong}>cannot be read: {r.broken}</p>}
-              </td>
-              <td>{r.category}</td>
-              <td>{r.id}</td>
-              <td>{careOf(r.id)?.owner}</td>
-              <td className={careOf(r.id)?.due ? classes.due : undefined}>
-                {careOf(r.id)?.reviewOn && dayOf(Date.parse(careOf(r.id)!.reviewOn!) / 86_400_000)}
-              </td>
-              <td className={classes.acts}>
-                <button
-                  type="button"
-                  className="act"
-                  aria-label={`Change ${r.id}`}
-                  onClick={() => change.mutate(r.id)}
-                >
-                  Change
-                </button>
-                <button
-                  type="button"
-                  className="act"
-                  aria-label={`Versions of ${r.id}`}
-                  onClick={() => setVersionsOf(r.id)}
-                >
-                  Versions
-                </button>
-                <Care report={r.id} title={r.title} care={careOf(r.id)} />
-                {mayKeep && <RenameThing kind="report" name={r.id} title={r.title} />}
-                {mayKeep && <Retire report={r.id} title={r.title} />}
-                {mayKeep && (
-                  <Remove
-                    name={r.id}
-                    says="The report leaves the catalog; results that were kept stay and can be read."
-                    onRemove={async () => {
-                      await answer(api.DELETE('/reports/{report}', { params: { path: { report: r.id } } }))
-                      await client.invalidateQueries()
-                    }}
-                  />
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       <Versions report={versionsOf} onClose={() => setVersionsOf(undefined)} />
     </section>
   )

@@ -3,6 +3,7 @@ import { useDisclosure } from '@mantine/hooks'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../api/client'
+import { offerUndo } from '../trash/undo'
 import classes from './Office.module.css'
 
 type Props = { report: string; title: string }
@@ -28,7 +29,15 @@ export function Retire({ report, title }: Props) {
       answer(
         api.PUT('/reports/{report}/retirement', { params, body: { successor: successor ?? undefined } }),
       ),
-    onSuccess: () => (close(), client.invalidateQueries()),
+    onSuccess: () => {
+      offerUndo({
+        id: report,
+        says: `“${title}” is retired.`,
+        undo: () => answer(api.DELETE('/reports/{report}/retirement', { params })),
+      })
+      close()
+      return client.invalidateQueries()
+    },
   })
   return (
     <>

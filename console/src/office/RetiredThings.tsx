@@ -3,7 +3,9 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Schemas } from '../api/client'
 import { moment } from '../parts/said'
+import { offerUndo } from '../trash/undo'
 import classes from './Office.module.css'
+import { Rows } from '../parts/Rows'
 
 type Kind = Schemas['Retired']['kind']
 
@@ -35,7 +37,15 @@ export function RetiredThings() {
           body: successor ? { successor } : {},
         }),
       ),
-    onSuccess: done,
+    onSuccess: () => {
+      const params = { path: { kind, id: id! } }
+      offerUndo({
+        id: id!,
+        says: `“${id}” is retired.`,
+        undo: () => answer(api.DELETE('/retired/{kind}/{id}', { params })),
+      })
+      return done()
+    },
   })
   const end = useMutation({
     mutationFn: (r: Schemas['Retired']) =>
@@ -49,39 +59,28 @@ export function RetiredThings() {
         What uses them goes on and is told what takes their place; nothing new does. Reports are retired under
         Reports, accounts are closed under People.
       </p>
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">What</th>
-            <th scope="col">Id</th>
-            <th scope="col">Instead</th>
-            <th scope="col">Since</th>
-            <td />
+      <Rows heads={['What', 'Id', 'Instead', 'Since', '']}>
+        {retired.data?.map(r => (
+          <tr key={r.kind + r.id}>
+            <td>{kinds[r.kind]}</td>
+            <td>{r.id}</td>
+            <td>{r.successor ?? 'nothing'}</td>
+            <td>
+              {moment(r.at)} by {r.by}
+            </td>
+            <td>
+              <button
+                type="button"
+                className="act"
+                aria-label={`Use ${r.id} again`}
+                onClick={() => end.mutate(r)}
+              >
+                Use again
+              </button>
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {retired.data?.map(r => (
-            <tr key={r.kind + r.id}>
-              <td>{kinds[r.kind]}</td>
-              <td>{r.id}</td>
-              <td>{r.successor ?? 'nothing'}</td>
-              <td>
-                {moment(r.at)} by {r.by}
-              </td>
-              <td>
-                <button
-                  type="button"
-                  className="act"
-                  aria-label={`Use ${r.id} again`}
-                  onClick={() => end.mutate(r)}
-                >
-                  Use again
-                </button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       {retired.data?.length === 0 && <p>Nothing is retired.</p>}
       <form onSubmit={e => (e.preventDefault(), retire.mutate())}>
         <Group align="end" mt="md">

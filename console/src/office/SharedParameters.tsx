@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api, Refusal } from '../api/client'
 import { RenameThing } from '../parts/RenameThing'
 import { useRight } from '../signin/session'
+import { tellChanged } from '../trash/undo'
 import classes from './Office.module.css'
 
 /** The parameters that are declared once for the whole catalog. */
@@ -16,16 +17,22 @@ export function SharedParameters() {
     queryFn: async () => (await answer(api.GET('/shared', { parseAs: 'text' }))) as string,
   })
   const text = changed ?? shared.data ?? ''
+  const put = (text: string) =>
+    answer(
+      api.PUT('/shared', {
+        body: text,
+        bodySerializer: (t: string) => t,
+        headers: { 'Content-Type': 'application/yaml' },
+      }),
+    )
   const keep = useMutation({
-    mutationFn: () =>
-      answer(
-        api.PUT('/shared', {
-          body: text,
-          bodySerializer: (t: string) => t,
-          headers: { 'Content-Type': 'application/yaml' },
-        }),
-      ),
-    onSuccess: () => (setChanged(undefined), client.invalidateQueries()),
+    mutationFn: () => put(text),
+    onSuccess: async () => {
+      const was = shared.data ?? ''
+      tellChanged('Shared parameters', () => put(was))
+      setChanged(undefined)
+      await client.invalidateQueries()
+    },
   })
   const look = useMutation({
     mutationFn: () =>

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Schemas } from '../api/client'
 import { useRight } from '../signin/session'
+import { tellChanged } from '../trash/undo'
 import classes from './Office.module.css'
 
 /** Who signs the results of a report off, and in how many steps. */
@@ -16,9 +17,15 @@ export function Signers({ report }: { report: string }) {
     queryFn: () => answer(api.GET('/reports/{report}/sign-rule', { params })),
   })
   const groups = useQuery({ queryKey: ['groups'], queryFn: () => answer(api.GET('/groups')) })
+  const put = (body: Schemas['SignRule']) => answer(api.PUT('/reports/{report}/sign-rule', { params, body }))
   const keep = useMutation({
-    mutationFn: () => answer(api.PUT('/reports/{report}/sign-rule', { params, body: changed! })),
-    onSuccess: () => (setChanged(undefined), client.invalidateQueries({ queryKey: ['signers'] })),
+    mutationFn: () => put(changed!),
+    onSuccess: () => {
+      const was = rule.data!
+      tellChanged(`Who signs ${report} off`, () => put(was))
+      setChanged(undefined)
+      void client.invalidateQueries({ queryKey: ['signers'] })
+    },
   })
   const now = changed ?? rule.data
   if (!now) return null

@@ -3,6 +3,7 @@ import { About } from '../app/About'
 import { moveFocus } from './moveFocus'
 import classes from './List.module.css'
 import { Heading } from './Heading'
+import { Rows } from './Rows'
 
 type Props = {
   title: string
@@ -18,7 +19,7 @@ type Props = {
 }
 
 /** A titled table of things that were made: runs, results. Arrows move among its first links. */
-export function List({ title, further, tools, heads, right = [], empty, children }: Props) {
+export function List({ title, further, tools, heads, right, empty, children }: Props) {
   return (
     <section className={classes.page}>
       <header className={classes.head} data-acts>
@@ -31,22 +32,11 @@ export function List({ title, further, tools, heads, right = [], empty, children
       </header>
       {!further && <About className={classes.about} />}
       {empty || (
-        <table className={classes.table} onKeyDown={e => moveFocus(e, 'td:first-child a')}>
-          <thead>
-            <tr>
-              {heads.map((h, i) =>
-                h === '' ? (
-                  <td key={i} />
-                ) : (
-                  <th key={h} scope="col" data-right={right.includes(i) || undefined}>
-                    {h}
-                  </th>
-                ),
-              )}
-            </tr>
-          </thead>
-          <tbody>{children}</tbody>
-        </table>
+        <div className={classes.rows}>
+          <Rows heads={heads} right={right} onKeyDown={e => moveFocus(e, 'td:first-child a')}>
+            {children}
+          </Rows>
+        </div>
       )}
     </section>
   )

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api } from '../api/client'
 import { Remove } from '../parts/Remove'
+import { fromTrash } from '../trash/undo'
 
 type Props = { report: string }
 
@@ -45,6 +46,7 @@ export function Marks({ report }: Props) {
               name={m.says}
               says="The next run since last run begins at the beginning again."
               onRemove={() => act(answer(api.DELETE('/marks/{mark}', { params: { path: { mark: m.id } } })))}
+              undo={fromTrash('mark', m.id)}
             />
             {set?.id === m.id && (
               <form

@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Address, type AddressChange } from '../api/client'
 import { AddressHistory } from './AddressHistory'
-import { offerUndo } from '../trash/undo'
+import { tellChanged } from '../trash/undo'
 import { putBack } from './putBack'
 
 type Props = { entry: Address | undefined; onDone: () => void }
@@ -29,8 +29,7 @@ export function AddressForm({ entry, onDone }: Props) {
         }),
       ),
     onSuccess: () => {
-      if (entry)
-        offerUndo({ id: entry.nickname, says: `“${entry.nickname}” is changed.`, undo: () => putBack(entry) })
+      if (entry) tellChanged(entry.nickname, () => putBack(entry))
       void client.invalidateQueries({ queryKey: ['addresses'] })
       onDone()
     },

@@ -12,6 +12,14 @@ const kinds: Record<Schemas['Thrown']['kind'], string> = {
   control: 'Run control',
   view: 'View',
   tile: 'Tile of a desk',
+  report: 'Report',
+  draft: 'Draft',
+  document: 'Document or link',
+  mark: 'Looked at until',
+  calendar: 'Days off',
+  source: 'Source',
+  group: 'Group',
+  account: 'Account',
 }
 
 /** What was deleted and can be brought back. */
@@ -26,7 +34,7 @@ export function TrashPage() {
         trash.data?.length === 0 && (
           <State
             title="The trash is empty"
-            said="Results, criteria, run controls, views and tiles that are deleted stay here for 30 days."
+            said="What is deleted stays here for 30 days: results, criteria, run controls, views, tiles, drafts, and what the office keeps."
           />
         )
       }

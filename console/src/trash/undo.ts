@@ -16,13 +16,19 @@ export function offerUndo(done: Undoable | undefined) {
 /** Something in the trash. */
 export type Thrown = Pick<Schemas['Thrown'], 'kind' | 'id' | 'name'>
 
+/** Takes a thing out of the trash again. */
+export function fromTrash(kind: Thrown['kind'], id: string) {
+  return () => answer(api.POST('/trash/{kind}/{id}', { params: { path: { kind, id } } }))
+}
+
 /** Offers to take a thing out of the trash again. */
 export function tellThrown({ kind, id, name }: Thrown) {
-  offerUndo({
-    id,
-    says: `“${name}” is in the trash.`,
-    undo: () => answer(api.POST('/trash/{kind}/{id}', { params: { path: { kind, id } } })),
-  })
+  offerUndo({ id, says: `“${name}” is in the trash.`, undo: fromTrash(kind, id) })
+}
+
+/** Offers to put back what something was before it was changed. */
+export function tellChanged(name: string, undo: Undoable['undo']) {
+  offerUndo({ id: name, says: `“${name}” is changed.`, undo })
 }
 
 /** What was done last, as long as it is offered to be undone. */

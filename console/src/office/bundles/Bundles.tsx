@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { answer, api, type Schemas } from '../../api/client'
 import { moment } from '../../parts/said'
 import classes from '../Office.module.css'
+import { Rows } from '../../parts/Rows'
 
 /** Reports as one file: made here for another service, or looked at and taken in from one. */
 export function Bundles() {
@@ -165,26 +166,17 @@ function Looked({ found, taken }: { found: Schemas['BundleLook']; taken: boolean
             ? 'Something stands in the way.'
             : 'Nothing stands in the way.'}
       </p>
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">State</th>
-            <th scope="col">What</th>
-            <th scope="col">More</th>
+      <Rows heads={['State', 'What', 'More']}>
+        {found.items.map((i, n) => (
+          <tr key={n}>
+            <td>{i.state}</td>
+            <td>
+              {i.kind} {i.title || i.id}
+            </td>
+            <td>{i.says.join('; ')}</td>
           </tr>
-        </thead>
-        <tbody>
-          {found.items.map((i, n) => (
-            <tr key={n}>
-              <td>{i.state}</td>
-              <td>
-                {i.kind} {i.title || i.id}
-              </td>
-              <td>{i.says.join('; ')}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       {found.back.length > 0 && (
         <>
           <p>To go back:</p>

@@ -7,6 +7,7 @@ import { Failure } from '../../parts/Failure'
 import { Heading } from '../../parts/Heading'
 import { Remove } from '../../parts/Remove'
 import { useRight } from '../../signin/session'
+import { fromTrash } from '../../trash/undo'
 import { sourceIn } from '../editor/completion'
 import { Editor, type Hand } from '../editor/Editor'
 import classes from './DraftPage.module.css'
@@ -108,7 +109,8 @@ function Desk({ id, drafting }: { id: string; drafting: Drafting }) {
           <Button onClick={() => want('take')}>Take into the catalog</Button>
           <Remove
             name={id}
-            says="The draft is forgotten. Results of trying it out stay."
+            says="The draft stays in the trash for 30 days. Results of trying it out stay."
+            undo={fromTrash('draft', id)}
             onRemove={async () => {
               await answer(api.DELETE('/drafts/{draft}', { params: { path: { draft: id } } }))
               go('/office')

@@ -7,6 +7,7 @@ import { Failure } from '../../parts/Failure'
 import { moment } from '../../parts/said'
 import classes from '../Office.module.css'
 import { NewReport } from './NewReport'
+import { Rows } from '../../parts/Rows'
 
 /** The definitions that are on their way into the catalog, and the ways to begin one. */
 export function Drafts() {
@@ -50,33 +51,22 @@ export function Drafts() {
 
 function DraftTable({ drafts }: { drafts: DraftLine[] }) {
   return (
-    <table className={classes.table}>
-      <thead>
-        <tr>
-          <th scope="col">Draft</th>
-          <th scope="col">State</th>
-          <th scope="col">Written by</th>
-          <th scope="col">Changed</th>
-          <th scope="col">Last said</th>
+    <Rows heads={['Draft', 'State', 'Written by', 'Changed', 'Last said']}>
+      {drafts.map(d => (
+        <tr key={d.id}>
+          <td>
+            <Link to={d.mine ? `/office/drafts/${d.id}` : `/reports/${d.tryAs}`}>{d.title}</Link>
+            <br />
+            <small>
+              {d.id} {d.report}
+            </small>
+          </td>
+          <td>{d.state}</td>
+          <td>{[d.owner, ...d.writers].join(', ')}</td>
+          <td>{moment(d.changedAt)}</td>
+          <td>{d.note && `${d.notedBy}: ${d.note}`}</td>
         </tr>
-      </thead>
-      <tbody>
-        {drafts.map(d => (
-          <tr key={d.id}>
-            <td>
-              <Link to={d.mine ? `/office/drafts/${d.id}` : `/reports/${d.tryAs}`}>{d.title}</Link>
-              <br />
-              <small>
-                {d.id} {d.report}
-              </small>
-            </td>
-            <td>{d.state}</td>
-            <td>{[d.owner, ...d.writers].join(', ')}</td>
-            <td>{moment(d.changedAt)}</td>
-            <td>{d.note && `${d.notedBy}: ${d.note}`}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </Rows>
   )
 }

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Opening } from '../../api/client'
 import { useRight } from '../../signin/session'
+import { tellVersion } from '../versions/tellVersion'
 import classes from './DraftPage.module.css'
 import type { Drafting } from './useDraft'
 
@@ -120,7 +121,10 @@ function Say({ step, drafting, onDone, onTaken }: SayProps) {
       return (await answer(api.POST('/drafts/{draft}/take', { params, body }))).id
     },
     onSuccess: async report => {
-      if (report) onTaken(report)
+      if (report) {
+        await tellVersion(report, `${report} is in the catalog.`)
+        onTaken(report)
+      }
       onDone()
       await client.invalidateQueries()
     },

@@ -7,6 +7,7 @@ import { answer, api } from '../../api/client'
 import { Failure } from '../../parts/Failure'
 import { length } from '../../parts/said'
 import classes from '../Office.module.css'
+import { Rows } from '../../parts/Rows'
 
 /** What the catalog needs, each with why and what mends it, and how a report was used. */
 export function Health() {
@@ -37,42 +38,31 @@ export function Health() {
           ? `All ${reports} reports are well.`
           : `${problems.length} things to look at among ${reports} reports.`}
       </p>
-      <table className={classes.table} data-health>
-        <thead>
-          <tr>
-            <th scope="col">What</th>
-            <th scope="col">Report</th>
-            <th scope="col">Why</th>
-            <th scope="col">What mends it</th>
-            <td />
+      <Rows heads={['What', 'Report', 'Why', 'What mends it', '']}>
+        {problems.map((p, i) => (
+          <tr key={i}>
+            <td>{p.kind}</td>
+            <td>
+              <Link to={`/reports/${p.report}`}>{p.title}</Link>
+            </td>
+            <td>{p.says}</td>
+            <td>
+              <Link to={p.place}>{p.mend}</Link>
+            </td>
+            <td className={classes.acts}>
+              <button
+                type="button"
+                className="act"
+                aria-label={`Use of ${p.report}`}
+                aria-expanded={used === p.report}
+                onClick={() => setUsed(used === p.report ? undefined : p.report)}
+              >
+                Use
+              </button>
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {problems.map((p, i) => (
-            <tr key={i}>
-              <td>{p.kind}</td>
-              <td>
-                <Link to={`/reports/${p.report}`}>{p.title}</Link>
-              </td>
-              <td>{p.says}</td>
-              <td>
-                <Link to={p.place}>{p.mend}</Link>
-              </td>
-              <td className={classes.acts}>
-                <button
-                  type="button"
-                  className="act"
-                  aria-label={`Use of ${p.report}`}
-                  aria-expanded={used === p.report}
-                  onClick={() => setUsed(used === p.report ? undefined : p.report)}
-                >
-                  Use
-                </button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       {used && <Use report={used} />}
     </section>
   )
@@ -87,34 +77,23 @@ function Use({ report }: { report: string }) {
   if (!use.data) return null
   if (use.data.length === 0) return <p>{report} was never run.</p>
   return (
-    <table className={classes.table}>
-      <caption>{report}, month by month</caption>
-      <thead>
-        <tr>
-          {['Month', 'Runs', 'Failed', 'People', 'Results kept', 'Readers', 'Read', 'Taken away', 'Took'].map(
-            h => (
-              <th key={h} scope="col">
-                {h}
-              </th>
-            ),
-          )}
+    <Rows
+      heads={['Month', 'Runs', 'Failed', 'People', 'Results kept', 'Readers', 'Read', 'Taken away', 'Took']}
+      caption={<>{report}, month by month</>}
+    >
+      {use.data.map(m => (
+        <tr key={m.month}>
+          <td>{m.month}</td>
+          <td>{m.runs}</td>
+          <td>{m.failed}</td>
+          <td>{m.people}</td>
+          <td>{m.results}</td>
+          <td>{m.readers}</td>
+          <td>{m.reads}</td>
+          <td>{m.exports}</td>
+          <td>{length(m.seconds)}</td>
         </tr>
-      </thead>
-      <tbody>
-        {use.data.map(m => (
-          <tr key={m.month}>
-            <td>{m.month}</td>
-            <td>{m.runs}</td>
-            <td>{m.failed}</td>
-            <td>{m.people}</td>
-            <td>{m.results}</td>
-            <td>{m.readers}</td>
-            <td>{m.reads}</td>
-            <td>{m.exports}</td>
-            <td>{length(m.seconds)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      ))}
+    </Rows>
   )
 }

@@ -14,6 +14,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Opening, type Schemas } from '../../api/client'
 import { moment, size } from '../../parts/said'
+import { tellChanged } from '../../trash/undo'
 import { idOf } from '../idOf'
 import classes from '../Office.module.css'
 import { at } from '../../api/below'
@@ -50,20 +51,27 @@ function Fields({ resource: r, whole, onDone }: Props & { whole: Schemas['Resour
   const [open, setOpen] = useState<Opening>(whole?.open ?? nobody)
   const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
   const groups = useQuery({ queryKey: ['groups'], queryFn: () => answer(api.GET('/groups')) })
+  const put = (revision: number | undefined, body: Schemas['ResourceChange']) =>
+    answer(
+      api.PUT('/resources/{resource}', {
+        params: { path: { resource: id }, header: revision ? { 'If-Match': String(revision) } : {} },
+        body,
+      }),
+    )
   const keep = useMutation({
     mutationFn: async () => {
-      const kept = await answer(
-        api.PUT('/resources/{resource}', {
-          params: { path: { resource: id }, header: r ? { 'If-Match': String(r.revision) } : {} },
-          body: {
-            title,
-            about,
-            category,
-            ...(report ? { report } : { open }),
-            ...(kind === 'link' ? { address } : {}),
-          },
-        }),
-      )
+      const kept = await put(r?.revision, {
+        title,
+        about,
+        category,
+        ...(report ? { report } : { open }),
+        ...(kind === 'link' ? { address } : {}),
+      })
+      if (r && whole) {
+        const was = { title: r.title, about: r.about, category: r.category, address: r.address }
+        const to = r.report ? { report: r.report } : { open: whole.open }
+        tellChanged(r.title, () => put(kept.revision, { ...was, ...to }))
+      }
       if (kind !== 'document' || !file) return
       try {
         await answer(

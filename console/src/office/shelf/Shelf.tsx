@@ -4,8 +4,10 @@ import { useState } from 'react'
 import { answer, api, type Schemas } from '../../api/client'
 import { Document } from '../../parts/Document'
 import { Remove } from '../../parts/Remove'
+import { fromTrash } from '../../trash/undo'
 import classes from '../Office.module.css'
 import { ResourceForm } from './ResourceForm'
+import { Rows } from '../../parts/Rows'
 
 /** Documents and links beside reports and by category. */
 export function Shelf() {
@@ -34,44 +36,34 @@ export function Shelf() {
           New document or link
         </Button>
       </Group>
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">What</th>
-            <th scope="col">Shelf</th>
-            <th scope="col">Beside</th>
-            <th scope="col">Version</th>
-            <td />
+      <Rows heads={['What', 'Shelf', 'Beside', 'Version', '']}>
+        {kept.data?.map(r => (
+          <tr key={r.id}>
+            <td>
+              <Document resource={r} />
+            </td>
+            <td>{r.category}</td>
+            <td>{r.report}</td>
+            <td>{r.latest?.number}</td>
+            <td className={classes.acts}>
+              <button
+                type="button"
+                className="act"
+                aria-label={`Change ${r.id}`}
+                onClick={() => setEdited(r)}
+              >
+                Change
+              </button>
+              <Remove
+                name={r.title}
+                says="It is deleted with all its versions, and stays in the trash for 30 days."
+                onRemove={() => remove(r.id)}
+                undo={fromTrash('document', r.id)}
+              />
+            </td>
           </tr>
-        </thead>
-        <tbody>
-          {kept.data?.map(r => (
-            <tr key={r.id}>
-              <td>
-                <Document resource={r} />
-              </td>
-              <td>{r.category}</td>
-              <td>{r.report}</td>
-              <td>{r.latest?.number}</td>
-              <td className={classes.acts}>
-                <button
-                  type="button"
-                  className="act"
-                  aria-label={`Change ${r.id}`}
-                  onClick={() => setEdited(r)}
-                >
-                  Change
-                </button>
-                <Remove
-                  name={r.title}
-                  says="It is deleted with all its versions."
-                  onRemove={() => remove(r.id)}
-                />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       {kept.data?.length === 0 && <p className="dim">Nothing is kept that has that in it.</p>}
       {edited && (
         <ResourceForm resource={edited === 'new' ? undefined : edited} onDone={() => setEdited(undefined)} />

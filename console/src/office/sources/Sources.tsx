@@ -7,6 +7,7 @@ import { useRight } from '../../signin/session'
 import classes from '../Office.module.css'
 import { RenameThing } from '../../parts/RenameThing'
 import { Remove } from '../../parts/Remove'
+import { fromTrash, tellChanged } from '../../trash/undo'
 import { moment } from '../../parts/said'
 import { beginnings } from './beginnings'
 import { bytesOf } from '../../parts/files/bytesOf'
@@ -31,10 +32,17 @@ export function Sources() {
   const text = changed ?? declared?.text ?? ''
   const id = /^source:\s*(\S+)/m.exec(text)?.[1] ?? 'unnamed'
   const secret = /^\s*password:\s*([a-z0-9-]+)/m.exec(text)?.[1] ?? ''
+  const put = (text: string) =>
+    answer(api.PUT('/sources/{source}', { params: { path: { source: id } }, body: text, ...yaml }))
   const keep = useMutation({
-    mutationFn: () =>
-      answer(api.PUT('/sources/{source}', { params: { path: { source: id } }, body: text, ...yaml })),
-    onSuccess: () => (setOpened(id), setChanged(undefined), client.invalidateQueries()),
+    mutationFn: () => put(text),
+    onSuccess: async () => {
+      const was = sources.data?.find(s => s.id === id)
+      if (was) tellChanged(was.title || id, () => put(was.text))
+      setOpened(id)
+      setChanged(undefined)
+      await client.invalidateQueries()
+    },
   })
   const test = useMutation({
     mutationFn: () =>
@@ -135,8 +143,9 @@ export function Sources() {
           {mayKeep && opened && (
             <Remove
               name={opened}
-              says="Its declaration is deleted; the file or server itself is not touched. A source that reports read cannot be deleted."
+              says="Its declaration is deleted and stays in the trash for 30 days; the file or server itself is not touched. A source that reports read cannot be deleted."
               onRemove={remove}
+              undo={fromTrash('source', opened)}
             />
           )}
         </Group>

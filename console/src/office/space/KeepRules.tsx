@@ -5,7 +5,9 @@ import { Link } from 'react-router'
 import { answer, api, type Schemas } from '../../api/client'
 import { Remove } from '../../parts/Remove'
 import { count, dayAt, size } from '../../parts/said'
+import { tellChanged } from '../../trash/undo'
 import classes from '../Office.module.css'
+import { Rows } from '../../parts/Rows'
 
 type Rule = Schemas['KeepRule']
 type Kind = Rule['kind']
@@ -35,7 +37,12 @@ export function KeepRules({ rules }: { rules: Rule[] }) {
   const tried = useMutation({ mutationFn: () => put(true) })
   const keep = useMutation({
     mutationFn: () => put(false),
-    onSuccess: () => (tried.reset(), client.invalidateQueries({ queryKey: ['rules'] })),
+    onMutate: () => rules.find(r => r.kind === of.kind && r.id === of.id),
+    onSuccess: (_, __, was) => {
+      if (was) tellChanged(`The rule of ${was.id}`, () => keepAs(was))
+      tried.reset()
+      void client.invalidateQueries({ queryKey: ['rules'] })
+    },
   })
   const forget = async (r: Rule) => {
     await answer(api.DELETE('/rules/keep/{kind}/{id}', { params: { path: { kind: r.kind, id: r.id } } }))
@@ -63,28 +70,26 @@ export function KeepRules({ rules }: { rules: Rule[] }) {
         <p>There is no rule yet: results are kept until people or run controls end them.</p>
       )}
       {rules.length > 0 && (
-        <table className={classes.table}>
-          <tbody>
-            {rules.map(r => (
-              <tr key={r.kind + r.id}>
-                <td>{r.kind === 'all' ? 'All others' : `${r.kind} ${r.id}`}</td>
-                <td>{count(r.days, 'day', 'days')}</td>
-                <td>{r.final ? 'then gone for good, held or not' : 'then in the trash, unless held'}</td>
-                <td className="dim">
-                  {r.by}, {dayAt(r.at)}
-                </td>
-                <td>
-                  <Remove
-                    name={`the rule of ${r.id}`}
-                    says="Results that it would have ended are kept as long as other rules and their run controls say."
-                    onRemove={() => forget(r)}
-                    undo={() => keepAs(r)}
-                  />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Rows>
+          {rules.map(r => (
+            <tr key={r.kind + r.id}>
+              <td>{r.kind === 'all' ? 'All others' : `${r.kind} ${r.id}`}</td>
+              <td>{count(r.days, 'day', 'days')}</td>
+              <td>{r.final ? 'then gone for good, held or not' : 'then in the trash, unless held'}</td>
+              <td className="dim">
+                {r.by}, {dayAt(r.at)}
+              </td>
+              <td>
+                <Remove
+                  name={`the rule of ${r.id}`}
+                  says="Results that it would have ended are kept as long as other rules and their run controls say."
+                  onRemove={() => forget(r)}
+                  undo={() => keepAs(r)}
+                />
+              </td>
+            </tr>
+          ))}
+        </Rows>
       )}
       <form onSubmit={e => (e.preventDefault(), tried.mutate())}>
         <Group align="flex-end">

@@ -4,7 +4,9 @@ import { useState } from 'react'
 import { answer, api, type Schemas } from '../../api/client'
 import { Remove } from '../../parts/Remove'
 import { size } from '../../parts/said'
+import { tellChanged } from '../../trash/undo'
 import classes from '../Office.module.css'
+import { Rows } from '../../parts/Rows'
 
 type Quota = Schemas['Quota']
 type Kind = Quota['kind']
@@ -25,29 +27,33 @@ export function Quotas({ quotas }: { quotas: Quota[] }) {
     await answer(api.PUT('/rules/quota/{kind}/{id}', { params: { path: { kind, id } }, body: { megabytes } }))
     await client.invalidateQueries({ queryKey: ['rules'] })
   }
-  const keep = useMutation({ mutationFn: () => put(kind, kind === 'everyone' ? kind : id, megabytes) })
+  const of = kind === 'everyone' ? kind : id
+  const keep = useMutation({
+    mutationFn: () => put(kind, of, megabytes),
+    onMutate: () => quotas.find(q => q.kind === kind && q.id === of),
+    onSuccess: (_, __, was) => was && tellChanged(`The quota of ${of}`, () => put(kind, of, was.megabytes)),
+  })
   return (
     <section aria-label="How much people may keep">
       <h2>How much people may keep</h2>
       {quotas.length === 0 && <p>As much as the disk holds.</p>}
       {quotas.length > 0 && (
-        <table className={classes.table}>
-          <tbody>
-            {quotas.map(q => (
-              <tr key={q.kind + q.id}>
-                <td>{q.kind === 'everyone' ? 'Everyone' : `${q.kind} ${q.id}`}</td>
-                <td>{size(q.megabytes * 1e6)}</td>
-                <td>
-                  <Remove
-                    name={`the quota of ${q.id}`}
-                    says="Their results may take as much as other quotas let them."
-                    onRemove={() => put(q.kind, q.id, 0)}
-                  />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <Rows>
+          {quotas.map(q => (
+            <tr key={q.kind + q.id}>
+              <td>{q.kind === 'everyone' ? 'Everyone' : `${q.kind} ${q.id}`}</td>
+              <td>{size(q.megabytes * 1e6)}</td>
+              <td>
+                <Remove
+                  name={`the quota of ${q.id}`}
+                  says="Their results may take as much as other quotas let them."
+                  onRemove={() => put(q.kind, q.id, 0)}
+                  undo={() => put(q.kind, q.id, q.megabytes)}
+                />
+              </td>
+            </tr>
+          ))}
+        </Rows>
       )}
       <form onSubmit={e => (e.preventDefault(), keep.mutate())}>
         <Group align="flex-end">

@@ -8,6 +8,7 @@ import { KeepRules } from './KeepRules'
 import { Quotas } from './Quotas'
 import classes from '../Office.module.css'
 import { number } from '../../parts/form'
+import { Rows } from '../../parts/Rows'
 
 type Way = 'reports' | 'people' | 'ages'
 const ways: { value: Way; label: string }[] = [
@@ -39,28 +40,17 @@ export function Space() {
         onChange={w => setWay(w as Way)}
         aria-label="Results"
       />
-      <table className={classes.table}>
-        <thead>
-          <tr>
-            <th scope="col">Of</th>
-            <th scope="col">Results</th>
-            <th scope="col">Rows</th>
-            <th scope="col">They take</th>
-            <th scope="col">of which for ever</th>
+      <Rows heads={['Of', 'Results', 'Rows', 'They take', 'of which for ever']}>
+        {s[way].map(t => (
+          <tr key={t.name}>
+            <td>{way === 'reports' ? <Link to={`/results?search=${t.name}`}>{t.name}</Link> : t.name}</td>
+            <td>{number(t.results)}</td>
+            <td>{number(t.rows)}</td>
+            <td>{size(t.bytes)}</td>
+            <td>{size(t.forEver)}</td>
           </tr>
-        </thead>
-        <tbody>
-          {s[way].map(t => (
-            <tr key={t.name}>
-              <td>{way === 'reports' ? <Link to={`/results?search=${t.name}`}>{t.name}</Link> : t.name}</td>
-              <td>{number(t.results)}</td>
-              <td>{number(t.rows)}</td>
-              <td>{size(t.bytes)}</td>
-              <td>{size(t.forEver)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+        ))}
+      </Rows>
       <p className="dim">What deletions leave free is given back to the disk within an hour.</p>
       {rules.data && <KeepRules rules={rules.data.keep} />}
       {rules.data && <Quotas quotas={rules.data.quotas} />}

@@ -5,6 +5,7 @@ import { answer, api, type Version } from '../../api/client'
 import { moment } from '../../parts/said'
 import classes from '../Office.module.css'
 import { CompareRows } from './CompareRows'
+import { tellVersion } from './tellVersion'
 
 type Props = { report: string | undefined; onClose: () => void }
 
@@ -64,7 +65,10 @@ function Changed({ report, version, present }: { report: string; version: Versio
           body: { note },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: async () => {
+      await tellVersion(report, `${report} is as it was before.`)
+      await client.invalidateQueries()
+    },
   })
   return (
     <div>
