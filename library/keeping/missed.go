@@ -45,6 +45,8 @@ func (room *Room) Alarm(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	// Who is told is noted too, also where the service ends meanwhile: otherwise they are told again.
+	ctx = context.WithoutCancel(ctx)
 	byControl := map[string][]model.MissedMoment{}
 	for _, m := range missed {
 		byControl[m.Control] = append(byControl[m.Control], m)

@@ -4,7 +4,7 @@ import dayjs from 'dayjs'
 import { useState } from 'react'
 import { answer, api } from '../api/client'
 import { Remove } from '../parts/Remove'
-import { List } from '../parts/List'
+import { Rows } from '../parts/Rows'
 import { fromTrash, tellChanged } from '../trash/undo'
 
 /** Calendars of days off, which timetables count by; they are read from iCalendar files. */
@@ -46,7 +46,7 @@ export function DaysOff() {
   const error = keep.error ?? remove.error
   return (
     <>
-      <List title="Days off" heads={['Calendar', 'Title', 'Days', 'Next', '']}>
+      <Rows heads={['Calendar', 'Title', 'Days', 'Next', '']}>
         {calendars.data?.map(c => (
           <tr key={c.id}>
             <td>
@@ -56,7 +56,7 @@ export function DaysOff() {
             </td>
             <td>{c.title}</td>
             <td>{c.of}</td>
-            <td style={{ whiteSpace: 'normal' }}>
+            <td>
               {c.days
                 .slice(0, 6)
                 .map(d => dayjs(d).format('D MMM YYYY'))
@@ -72,8 +72,8 @@ export function DaysOff() {
             </td>
           </tr>
         ))}
-      </List>
-      <Group align="flex-end" px="1.2rem">
+      </Rows>
+      <Group align="flex-end">
         <TextInput
           name="calendar-id"
           label="Id"
@@ -89,7 +89,7 @@ export function DaysOff() {
           )}
         </FileButton>
       </Group>
-      <p className="dim" style={{ padding: '0 1.2rem' }}>
+      <p className="dim">
         Each day of an event is a day off. A file for an id that is there takes its place, and what is due is
         reckoned anew.
       </p>

@@ -62,10 +62,10 @@ export function Glossary() {
                     </span>
                   ))}
             </td>
-            <td>
+            <td className="acts">
               <button className="act" onClick={() => setEdited(t)}>
                 Change
-              </button>{' '}
+              </button>
               {mayKeep && (
                 <Remove
                   name={t.name}

@@ -25,11 +25,11 @@ export function Groups() {
             <td>{g.id}</td>
             <td>{g.title}</td>
             <td>{g.members.join(', ')}</td>
-            <td>
+            <td className="acts">
               <button className="act" onClick={() => setEdited(g)}>
                 Change
-              </button>{' '}
-              <RenameThing kind="group" name={g.id} />{' '}
+              </button>
+              <RenameThing kind="group" name={g.id} />
               <Remove
                 name={g.id}
                 says="What was open to the group or shared with it no longer is, until it is taken out of the trash, where it stays for 30 days."

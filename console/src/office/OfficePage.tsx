@@ -1,4 +1,4 @@
-import { Tabs } from '@mantine/core'
+import { Select, Tabs } from '@mantine/core'
 import { Fragment, type ReactNode } from 'react'
 import { useSearchParams } from 'react-router'
 import { useSession } from '../signin/session'
@@ -57,12 +57,25 @@ export function OfficePage() {
         The library office is for those who write definitions or keep the catalog.
       </p>
     )
+  const open = params.get('desk') ?? first.id
+  const choose = (desk: string | null) => setParams(desk && desk !== first.id ? { desk } : {})
   return (
     <section className={classes.page}>
       <Heading className={classes.title} title="Library office" />
+      <Select
+        className={classes.deskMenu}
+        aria-label="Desk"
+        data={mine.map(part => ({
+          group: part.name,
+          items: part.desks.map(d => ({ value: d.id, label: d.name })),
+        }))}
+        value={open}
+        onChange={choose}
+        allowDeselect={false}
+      />
       <Tabs
-        value={params.get('desk') ?? first.id}
-        onChange={d => setParams(d && d !== first.id ? { desk: d } : {})}
+        value={open}
+        onChange={choose}
         color="sea.7"
         keepMounted={false}
         orientation="vertical"

@@ -51,21 +51,22 @@ export function People() {
             </td>
             <td>{p.groups.join(', ')}</td>
             <td>{p.units.length ? `only ${p.units.join(', ')}` : 'everything'}</td>
-            <td>
+            <td className="acts">
               <button className="act" onClick={() => setEdited(p)}>
                 Change
-              </button>{' '}
+              </button>
               <button className="act" onClick={() => setSigned(p.name)}>
                 Signed in
-              </button>{' '}
-              <HandOver person={p} people={people.data} /> <RenameThing kind="account" name={p.name} />{' '}
+              </button>
+              <HandOver person={p} people={people.data} />
+              <RenameThing kind="account" name={p.name} />
               <a
                 className="act"
                 href={at(`/api/people/${encodeURIComponent(p.name)}/data`)}
                 download={`${p.name}.json`}
               >
                 Data
-              </a>{' '}
+              </a>
               {p.closed && (
                 <Remove
                   word="Erase"
@@ -73,7 +74,7 @@ export function People() {
                   says="The person is taken out of the service: what was theirs alone is deleted, what they did goes on under another name, in the audit too. Sealed results keep who asked for them until they are deleted."
                   onRemove={() => erase(p.name)}
                 />
-              )}{' '}
+              )}
               <Remove
                 name={p.name}
                 says="The account is deleted with its desk, and stays in the trash for 30 days. An account that something is kept for, such as results, is closed instead."

@@ -60,7 +60,7 @@ export function Reports() {
             <td className={careOf(r.id)?.due ? classes.due : undefined}>
               {careOf(r.id)?.reviewOn && dayOf(Date.parse(careOf(r.id)!.reviewOn!) / 86_400_000)}
             </td>
-            <td className={classes.acts}>
+            <td className="acts">
               <button
                 type="button"
                 className="act"

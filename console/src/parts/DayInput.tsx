@@ -1,4 +1,6 @@
 import { DateInput, type DateInputProps } from '@mantine/dates'
+import { useQuery } from '@tanstack/react-query'
+import { answer, api } from '../api/client'
 import { day as written, dayLayout, dayTyped } from './form'
 
 type Props = Omit<DateInputProps, 'value' | 'onChange' | 'valueFormat' | 'dateParser'> & {
@@ -9,8 +11,10 @@ type Props = Omit<DateInputProps, 'value' | 'onChange' | 'valueFormat' | 'datePa
 
 /** A day, typed or picked, and shown as every day is in the console. */
 export function DayInput({ value, onChange, ...rest }: Props) {
+  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
   return (
     <DateInput
+      defaultDate={value ?? service.data?.today}
       placeholder={written('2026-12-31')}
       valueFormat={dayLayout()}
       dateParser={dayTyped}

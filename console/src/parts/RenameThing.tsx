@@ -41,7 +41,7 @@ export function RenameThing({ kind, name, title = name }: Props) {
   })
   return (
     <>
-      <button type="button" className="act" aria-label={`Rename ${name}`} onClick={open}>
+      <button type="button" className="act rare" aria-label={`Rename ${name}`} onClick={open}>
         Rename
       </button>
       <Modal opened={opened} onClose={close} title={`Another name for ${title}`}>

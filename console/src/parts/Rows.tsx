@@ -1,4 +1,4 @@
-import type { CSSProperties, KeyboardEvent, ReactNode } from 'react'
+import { Children, type CSSProperties, type KeyboardEvent, type ReactNode } from 'react'
 import classes from './Rows.module.css'
 
 type Props = {
@@ -12,10 +12,14 @@ type Props = {
   children: ReactNode
 }
 
-/** A table of things, a row each. Where there is no room for columns, each thing is a block of lines. */
+/**
+ * A table of things, a row each; nothing where there are none. Where there is no room for columns, each
+ * thing is a block of lines.
+ */
 export function Rows({ heads = [], right = [], caption, name, onKeyDown, children }: Props) {
   // A style sheet cannot read heads: each cell of a block says its own from here.
   const labels = Object.fromEntries(heads.map((h, i) => [`--head-${i + 1}`, JSON.stringify(h)]))
+  if (Children.toArray(children).length === 0) return null
   return (
     <table className={classes.table} style={labels as CSSProperties} aria-label={name} onKeyDown={onKeyDown}>
       {caption && <caption>{caption}</caption>}

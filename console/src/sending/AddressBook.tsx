@@ -48,10 +48,10 @@ export function AddressBook() {
             <td>{e.person}</td>
             <td>{e.units.join(', ')}</td>
             <td>{e.groups.join(', ')}</td>
-            <td>
+            <td className="acts">
               {mayChange(e.owner) && (
                 <>
-                  <RenameThing kind="address" name={e.nickname} />{' '}
+                  <RenameThing kind="address" name={e.nickname} />
                   <Remove
                     name={e.nickname}
                     says="Nothing is sent to it any more; its history stays."

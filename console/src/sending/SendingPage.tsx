@@ -25,11 +25,12 @@ export function SendingPage() {
       onChange={tab => setParams(tab && tab !== 'parcels' ? { tab } : {})}
       color="sea.7"
       keepMounted={false}
-      px="1.2rem"
+      maw="80rem"
+      mx="auto"
       pt="0.4rem"
     >
       <Heading className="unseen" title="Sending" />
-      <Tabs.List>
+      <Tabs.List mx="1.2rem">
         <Tabs.Tab value="parcels">On the way and sent</Tabs.Tab>
         <Tabs.Tab value="book">Address book</Tabs.Tab>
         {letters.data && <Tabs.Tab value="mailbox">Stand-in mailbox</Tabs.Tab>}

@@ -93,7 +93,8 @@ export function TimetablePage() {
                 </Group>
               </td>
               <td data-state={sending(r)} style={{ whiteSpace: 'normal' }}>
-                {said(r)} <Again of={r} owner={r.askedBy} />
+                {said(r)}
+                <Again of={r} owner={r.askedBy} />
               </td>
             </tr>
           ))}
@@ -129,5 +130,6 @@ function sending(r: ControlRun) {
 
 function said(r: ControlRun) {
   const words = { done: 'sent', none: 'not sent', failed: 'not sent', waiting: 'waits' }
-  return [r.sending && words[r.sending], r.sentNote].filter(Boolean).join(': ')
+  const parts = [r.sending && words[r.sending], r.sentNote].filter(Boolean)
+  return parts.length > 0 && `${parts.join(': ')} `
 }

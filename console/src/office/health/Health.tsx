@@ -49,7 +49,7 @@ export function Health() {
             <td>
               <Link to={p.place}>{p.mend}</Link>
             </td>
-            <td className={classes.acts}>
+            <td className="acts">
               <button
                 type="button"
                 className="act"

@@ -5,7 +5,6 @@ import { answer, api, type Schemas } from '../../api/client'
 import { Document } from '../../parts/Document'
 import { Remove } from '../../parts/Remove'
 import { fromTrash } from '../../trash/undo'
-import classes from '../Office.module.css'
 import { ResourceForm } from './ResourceForm'
 import { Rows } from '../../parts/Rows'
 
@@ -45,7 +44,7 @@ export function Shelf() {
             <td>{r.category}</td>
             <td>{r.report}</td>
             <td>{r.latest?.number}</td>
-            <td className={classes.acts}>
+            <td className="acts">
               <button
                 type="button"
                 className="act"

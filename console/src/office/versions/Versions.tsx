@@ -34,7 +34,7 @@ function List({ report }: { report: string }) {
           {v.by && `, ${v.by}`}
           {v.back && `, brings back version ${v.back}`}
           {v === present && ', as it is now'}
-          {v.note && <p>{v.note}</p>}
+          {v.note ? <p>{v.note}</p> : ' '}
           <button
             type="button"
             className="act"

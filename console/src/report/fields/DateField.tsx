@@ -1,6 +1,8 @@
 import { Button, Group, Popover, TextInput } from '@mantine/core'
 import { DatePicker } from '@mantine/dates'
 import { useDisclosure } from '@mantine/hooks'
+import { useQuery } from '@tanstack/react-query'
+import { answer, api } from '../../api/client'
 import { bareDay, isoDay } from '../../parts/form'
 import { useTyped } from '../../parts/useTyped'
 import type { FieldProps } from './props'
@@ -16,6 +18,8 @@ export function DateField(props: FieldProps) {
   const [open, { open: show, close, toggle }] = useDisclosure(false)
   const id = `field-${parameter.id}` // the popover gives it to its target
   const typing = useTyped(value, onChange, bareDay, isoDay)
+  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const day = /^\d{4}-\d\d-\d\d$/.test(value) ? value : null
   const pick = (day: string) => {
     onChange(day)
     close()
@@ -69,7 +73,8 @@ export function DateField(props: FieldProps) {
             {...calendarLabels}
             mt="xs"
             size="sm"
-            value={/^\d{4}-\d\d-\d\d$/.test(value) ? value : null}
+            value={day}
+            defaultDate={day ?? service.data?.today}
             onChange={day => day && pick(day)}
           />
         </Popover.Dropdown>

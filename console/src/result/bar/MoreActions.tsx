@@ -7,6 +7,7 @@ import { useDeleteResult } from '../../results/useDeleteResult'
 import { useMayChange, useRight } from '../../signin/session'
 import { ComeAgain } from './ComeAgain'
 import type { Named } from './ResultBar'
+import classes from './ResultBar.module.css'
 
 type Props = { result: Result; view: string | undefined; onSide: (side: Named) => void }
 
@@ -22,7 +23,7 @@ export function MoreActions({ result: r, view, onSide }: Props) {
     <>
       <Menu position="bottom-end" shadow="md" withInitialFocusPlaceholder={false}>
         <Menu.Target>
-          <Button size="compact-sm" variant="subtle" color="gray">
+          <Button className={classes.more} size="compact-sm" variant="subtle" color="gray">
             More
           </Button>
         </Menu.Target>

@@ -49,11 +49,13 @@ export function ResultBar({ result: r, shown, side, onSide }: Props) {
       <div className={classes.actions} data-acts>
         {again && <RunAgain result={r} />}
         {again && aside('values', 'Change values')}
-        {again && <CompareButton result={r} />}
-        <ReconcileButtons result={r} open={side === 'open'} onOpen={() => onSide('open')} />
-        {aside('keeping', 'Notes and sign-off')}
-        {aside('made', 'How it was made')}
-        <Place result={r} view={shown[0]} />
+        <div className={classes.seldom}>
+          {again && <CompareButton result={r} />}
+          <ReconcileButtons result={r} open={side === 'open'} onOpen={() => onSide('open')} />
+          {aside('keeping', 'Notes and sign-off')}
+          {aside('made', 'How it was made')}
+          <Place result={r} view={shown[0]} />
+        </div>
         <MoreActions result={r} view={shown[0]} onSide={onSide} />
         <PageTake result={r} shown={shown} />
       </div>

@@ -46,7 +46,14 @@ export function AddColumn({ result, sheet, reading, onChange }: Props) {
     close()
   }
   return (
-    <Popover opened={open} onDismiss={close} position="bottom-start" trapFocus shadow="md" width={420}>
+    <Popover
+      opened={open}
+      onDismiss={close}
+      position="bottom-start"
+      trapFocus
+      shadow="md"
+      width="min(420px, calc(100vw - 1.5rem))"
+    >
       <Popover.Target>
         <Button size="compact-sm" variant="subtle" onClick={toggle} aria-expanded={open}>
           Add column

@@ -272,6 +272,8 @@ export function Grid({
         style={{
           maxHeight: tall ? '100%' : inSight + heads * height + (totals ? 34 : 4),
           fontSize: `${0.88 * zoom}rem`,
+          // What is scrolled to does not end below the column that stays.
+          scrollPaddingLeft: `${layout.name || (led ? layout.widths[0] : 0)}ch`,
         }}
         onScroll={onScroll}
         onKeyDown={keys}
@@ -294,7 +296,7 @@ export function Grid({
               columns={drawn}
             />
             {stuck.length > 0 && (
-              <div className={classes.stuck} data-stuck>
+              <div className={classes.stuck} data-stuck data-flying={flying || undefined}>
                 {stuck.map(n => line(n, n))}
               </div>
             )}

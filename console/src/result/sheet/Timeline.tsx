@@ -17,10 +17,13 @@ type Props = {
 }
 
 const most = 16
+const widest = 72 // pixels of a name along the scale
+const steps = [1, 3, 6, 12, 24, 60, 120] // months
 
 /** Bars from a first to a last day on a scale of days; one line each. */
 export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) {
   const { ref, height } = useElementSize()
+  const lane = useElementSize()
   const t = sheet.timeline!
   const inSight = tall ? Math.max(height - 40, lineHeight) : Math.min(sheet.lines, most) * lineHeight
   const { window, onScroll } = useWindow(sheet.lines, inSight)
@@ -39,7 +42,7 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
     sheet.columns.findIndex(c => c.id === t.label),
     0,
   )
-  const ticks = scale(t.from, t.to, days)
+  const ticks = scale(t.from, t.to, lane.width / widest)
   const lines: number[] = []
   for (let n = window.first; n < window.last; n++) lines.push(n)
   const keys = (e: React.KeyboardEvent) => {
@@ -62,7 +65,7 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
       >
         <div className={classes.head}>
           <span>{sheet.columns[label]?.heading}</span>
-          <div className={classes.scale}>
+          <div ref={lane.ref} className={classes.scale}>
             {ticks.map(k => (
               <span key={k.day} style={{ left: at(k.day) }}>
                 {k.text}
@@ -117,13 +120,14 @@ export function Timeline({ result, sheet, reading, tall, hand, onHand }: Props) 
   )
 }
 
-/** Names along the scale: months, quarters or years, as there is room. */
-function scale(from: string, to: string, days: number) {
-  const step = days < 200 ? 1 : days < 800 ? 3 : days < 4000 ? 6 : 12
+/** Names along the scale: months, quarters or years, as there is room for so many. */
+function scale(from: string, to: string, room: number) {
+  const months = dayjs(to).diff(from, 'month') + 1
+  const step = steps.find(s => months / s <= room) ?? steps.at(-1)!
   const out: { day: string; text: string }[] = []
   let d = dayjs(from).startOf('month')
-  while (d.isBefore(from) || d.month() % step !== 0) d = d.add(1, 'month')
+  while (d.isBefore(from) || (d.year() * 12 + d.month()) % step !== 0) d = d.add(1, 'month')
   for (; !d.isAfter(to); d = d.add(step, 'month'))
-    out.push({ day: d.format('YYYY-MM-DD'), text: step === 12 ? d.format('YYYY') : d.format('MMM YYYY') })
+    out.push({ day: d.format('YYYY-MM-DD'), text: step >= 12 ? d.format('YYYY') : d.format('MMM YYYY') })
   return out
 }
