@@ -5362,7 +5362,7 @@ type ReadViewParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5439,7 +5439,7 @@ type PickCellsParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5493,7 +5493,7 @@ type ReadCompletenessParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5547,7 +5547,7 @@ type StartExportParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5613,7 +5613,7 @@ type OpenFigureParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5669,7 +5669,7 @@ type ExportViewParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5732,7 +5732,7 @@ type FindTextParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5795,7 +5795,7 @@ type CheckFormulaParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5849,7 +5849,7 @@ type ReadOutlineParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5905,7 +5905,7 @@ type PreviewPageParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -5962,7 +5962,7 @@ type ReadRowParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.
@@ -6023,7 +6023,7 @@ type ListColumnValuesParams struct {
 	// Sort Columns to sort by; a minus sign before one for descending order.
 	Sort *Sort `form:"sort,omitempty" json:"sort,omitempty"`
 
-	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+	// Filter Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
 	Filter *Filter `form:"filter,omitempty" json:"filter,omitempty"`
 
 	// Down Levels down of a crosstab; none for none.

@@ -45,6 +45,13 @@ func TestEverythingIsReachedByItsName(t *testing.T) {
 	first("take", "On this page Take away")
 	b.until(`document.querySelector('[role=dialog]')?.innerText.includes('Take Honey intake by origin away')`)
 	b.keys("\x1b")
+	first("year before", "On this page Compare with the year before")
+	b.until(`location.pathname.startsWith('/runs/') || location.pathname !== '/results/` + result + `'`)
+	b.open(s.URL + "/results/" + result)
+	b.until(`document.querySelector('[data-sheet]')`)
+	first("come itself", "On this page Let it come by itself")
+	b.until(`document.querySelector('[role=dialog]')`)
+	b.keys("\x1b")
 	typed("qqq")
 	b.shows("Nothing is called so.")
 }
@@ -57,7 +64,9 @@ func TestNarrowWindows(t *testing.T) {
 	b := openBrowser(t)
 	b.signIn(s, "lila")
 	for _, place := range []string{"/", "/catalog", "/reports/intake-lots", "/controls", "/timetable", "/runs", "/results",
-		"/results/" + result, "/sending", "/office?desk=reports", "/trash"} {
+		"/results/" + result, "/sending", "/sending?tab=book", "/office?desk=reports", "/office?desk=glossary",
+		"/office?desk=shelf", "/office?desk=retired", "/office?desk=open", "/office?desk=sources", "/office?desk=days",
+		"/guide", "/trash"} {
 		b.open(s.URL + place)
 		b.until(`document.querySelector('h1')`)
 		for _, width := range []int64{320, 390} { // a laptop at 400 %, and a telephone

@@ -82,4 +82,16 @@ func TestWhatIsDoneToAViewIsSaid(t *testing.T) {
 	if strings.Contains(b.value(`location.search`), "moisture") {
 		t.Error("the address says what is no longer so")
 	}
+
+	// What a kept view has is taken away too, and is there again when it is as it was kept.
+	steps(t, s, []step{{"lila", "views keep R-000001 Marr --filter district=Marr --total net_kg:avg", 0, "V-1"}})
+	b.open(lots + "?view=V-1")
+	kept := "Of which district Marr: 83 of 911 rows; the total of net weight is the average. This is an extract."
+	said(kept)
+	take("district Marr")
+	said("The total of net weight is the average.")
+	take("The total of net weight is the average")
+	b.until(`document.querySelector('[data-sheet]') && !document.querySelector('[data-told]')`)
+	b.press("As made")
+	said(kept)
 }

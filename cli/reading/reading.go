@@ -38,7 +38,7 @@ var listOptions = []struct{ option, name, help string }{
 // wholeOptions are given once for each thing.
 var wholeOptions = []struct{ option, name, help string }{
 	{"filter", "filter", "test such as 'net_kg>=100', 'net_kg<5', 'district=Hollin;Marr', 'keeper~brell', " +
-		"'month(received)=2026-09'; may be repeated"},
+		"'month(received)=2026-09'; none for none of a kept view; may be repeated"},
 	{"add", "add", "further column, as 'Margin = value - cost'; may be repeated"},
 	{"total", "total", "another total of a column, as 'net_kg:avg'; of sum, avg, min, max, count, distinct, median, " +
 		"stddev, " +

@@ -2,6 +2,8 @@
 package trash
 
 import (
+	"context"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -56,13 +58,8 @@ func ReturnCommand(c *Program) *cobra.Command {
   mantilla return group/coop report/lot-history`,
 		Args: talk.Args(cobra.MinimumNArgs(1)),
 		RunE: func(cmd *cobra.Command, given []string) error {
-			all, err := talk.Fetch[[]api.Thrown](c.Program,
-				func(a *client.Client) (*http.Response, error) { return a.ListTrash(cmd.Context()) })
-			if err != nil {
-				return err
-			}
 			for _, name := range given {
-				kind, id, err := meant(all, name)
+				kind, id, err := c.meant(cmd.Context(), name)
 				if err != nil {
 					return err
 				}
@@ -77,11 +74,24 @@ func ReturnCommand(c *Program) *cobra.Command {
 	}
 }
 
+// numbered are the kinds of things whose ids say what they are.
+var numbered = map[string]api.ThrownKind{"R": api.ThrownKindResult, "C": api.ThrownKindCriteria,
+	"V": api.ThrownKindView, "T": api.ThrownKindTile, "D": api.ThrownKindDraft, "M": api.ThrownKindMark}
+
 // meant tells what is meant by an id, before which its kind may stand: group/coop.
-func meant(all []api.Thrown, name string) (kind api.ThrownKind, id string, err error) {
+func (c *Program) meant(ctx context.Context, name string) (kind api.ThrownKind, id string, err error) {
 	before, after, _ := strings.Cut(name, "/")
 	if api.ThrownKind(before).Valid() {
 		return api.ThrownKind(before), after, nil
+	}
+	letter, _, _ := strings.Cut(name, "-")
+	if kind, ok := numbered[letter]; ok {
+		return kind, name, nil
+	}
+	all, err := talk.Fetch[[]api.Thrown](c.Program,
+		func(a *client.Client) (*http.Response, error) { return a.ListTrash(ctx) })
+	if err != nil {
+		return "", "", err
 	}
 	var found []string
 	for _, x := range all {
@@ -92,8 +102,8 @@ func meant(all []api.Thrown, name string) (kind api.ThrownKind, id string, err e
 	}
 	switch len(found) {
 	case 0:
-		return "", "", talk.Usage("there is no %s in the trash that you could bring back; mantilla trash lists what "+
-			"is there", name)
+		return "", "", &talk.Coded{Code: talk.ExitNotFound, Text: fmt.Sprintf("there is no %s in the trash that you could "+
+			"bring back; mantilla trash lists what is there", name)}
 	case 1:
 		return kind, name, nil
 	}

@@ -49,6 +49,12 @@ type Changes struct {
 	Entries string   `json:"-"`                // as of which moment or day entries count; "" for now
 }
 
+// Given are the items of a list less none, the word by which a reader says that they mean none of those
+// that a view has.
+func Given(list []string) []string {
+	return slices.DeleteFunc(slices.Clone(list), func(s string) bool { return s == "none" || s == "" })
+}
+
 // Over lays changes over earlier ones: what they leave as it is stays as the
 // earlier ones have it. Added columns come together.
 func (c Changes) Over(base Changes) Changes {

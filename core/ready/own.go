@@ -14,6 +14,7 @@ import (
 
 // total gives columns other totals, as net_kg:avg.
 func (p *View) total(texts []string) error {
+	texts = ask.Given(texts)
 	if len(texts) > 0 {
 		p.Set.Columns = slices.Clone(p.Set.Columns)
 	}

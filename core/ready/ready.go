@@ -91,7 +91,7 @@ func Of(ctx context.Context, rows table.Table, d *report.Dataset, v *report.View
 	if err := p.choose(); err != nil {
 		return nil, err
 	}
-	for _, text := range c.Filters {
+	for _, text := range ask.Given(c.Filters) {
 		f, err := p.Filter(text)
 		if err != nil {
 			return nil, &ask.Fault{Part: "filter", Err: err}
@@ -140,14 +140,14 @@ func (p *View) apply(ctx context.Context, c ask.Changes) error {
 	}
 	if c.Sort != nil {
 		v.Sort = nil
-		for _, text := range c.Sort {
+		for _, text := range ask.Given(c.Sort) {
 			v.Sort = append(v.Sort, report.SortKey(text))
 		}
 	}
 	for to, list := range map[*[]string][]string{&v.Levels: c.Group, &v.Down: c.Down, &v.Across: c.Across,
 		&v.Cells: c.Cells} {
 		if list != nil {
-			*to = slices.DeleteFunc(slices.Clone(list), func(s string) bool { return s == "none" || s == "" })
+			*to = ask.Given(list)
 		}
 	}
 	if c.Open != nil {

@@ -41,7 +41,7 @@ func (s *Sheet) Pieces() (all []Piece) {
 			form.Grouped(fmt.Sprint(s.Of)))})
 	}
 	deeds := s.arrangementTold()
-	for _, text := range s.changes.Totals {
+	for _, text := range ask.Given(s.changes.Totals) {
 		deeds = append(deeds, Piece{s.totalTold(text), "total", text})
 	}
 	for _, text := range s.changes.Add {

@@ -117,7 +117,7 @@ func (v *View) typed(c *yaml.Node, formula string) {
 // addConditions makes conditions of filters on texts that the source holds as they are, and
 // returns the others.
 func (v *View) addConditions(dataset *yaml.Node) (left []string) {
-	for _, typed := range v.Changes.Filters {
+	for _, typed := range ask.Given(v.Changes.Filters) {
 		f, err := ask.ReadFilter(typed)
 		c := v.Of.Column(f.Column)
 		grouped := at(dataset, "group_by") != nil || at(dataset, "levels") != nil

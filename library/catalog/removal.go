@@ -40,8 +40,8 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	return a.room.people.Reopen(ctx)
 }
 
-// PutBackReport brings a report back that was deleted, open to whom it was open. The source that it reads
-// must be there.
+// PutBackReport brings a report back that was deleted, open to whom it was open. One that cannot be read any
+// more says so where it is listed.
 func (a *Access) PutBackReport(ctx context.Context, id string) error {
 	if err := a.May(access.KeepCatalog); err != nil {
 		return err

@@ -45,7 +45,7 @@ func (a *Access) OpenFigure(ctx context.Context, r *Result, view string, asked a
 		return nil, faultOfPath(err)
 	}
 	out := &Opened{Opening: *o, View: read.Dataset.ID + ".rows", Add: read.Changes.Add}
-	out.Filters = append(append([]string{}, read.Changes.Filters...), o.Filters...)
+	out.Filters = append(ask.Given(read.Changes.Filters), o.Filters...)
 	return out, nil
 }
 

@@ -223,3 +223,31 @@ func TestWhatIsTakenAwayIsWhatIsShown(t *testing.T) {
 		}
 	}
 }
+
+// TestWhatAKeptViewHasIsLeftOut says none of the filters, groups, totals and order of a kept view, one by one,
+// and all at once.
+func TestWhatAKeptViewHasIsLeftOut(t *testing.T) {
+	_, runa, x := lots(t)
+	if _, err := runa.Reading.KeepView(t.Context(), model.View{Report: "intake-lots", Base: "lots", Name: "Select",
+		Changes: ask.Changes{Filters: []string{"grade=Select"}, Group: []string{"district"}, Sort: []string{"-value"},
+			Totals: []string{"net_kg:avg"}}}); err != nil {
+		t.Fatal(err)
+	}
+	none := []string{"none"}
+	for want, c := range map[string]ask.Changes{
+		"Of which grade Select: 460 of 911 rows; grouped by district; the total of net weight is the average.": {},
+		"Grouped by district; the total of net weight is the average.":                                         {Filters: none},
+		"Of which grade Select: 460 of 911 rows; the total of net weight is the average.":                      {Group: none},
+		"": {Filters: none, Group: none, Sort: none, Totals: none},
+		"Of which flower Clover: 131 of 911 rows.": {Filters: []string{"none", "flower=Clover"}, Group: none, Sort: none,
+			Totals: none},
+	} {
+		s, err := runa.Reading.Sheet(t.Context(), x, "V-1", c)
+		if err != nil {
+			t.Fatalf("%+v: %v", c, err)
+		}
+		if s.Told() != want {
+			t.Errorf("%+v is told as\n%q, not\n%q", c, s.Told(), want)
+		}
+	}
+}

@@ -33,7 +33,7 @@ var spoken = map[string][]place{
 		{"visit", "person", ""}, {"term", "owner", ""},
 		{"result_note", "person", ""}, {"statement", "read_by", ""}, {"entry", "person", ""},
 		{"quota", "id", "kind = 'person'"}, {"opening_wish", "by", ""}, {"keep_rule", "by", ""}, {"follower", "person", ""},
-		{"thrown_thing", "by", ""}, {"thrown_cell", "value", "col = 'person'"},
+		{"thrown_thing", "by", ""}, {"thrown_cell", "value", "col in ('person', 'owner', 'by', 'changed_by')"},
 	},
 	model.KindGroup: {
 		{"people_group", "id", ""}, {"group_member", "grp", ""}, {"opening", "name", "kind = 'group'"},

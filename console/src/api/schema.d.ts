@@ -6300,7 +6300,7 @@ export interface components {
         /** @description Columns to sort by; a minus sign before one for descending order. */
         Sort: string[];
         /**
-         * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+         * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
          * @example [
          *       "net_kg>=100"
          *     ]
@@ -11120,7 +11120,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11199,7 +11199,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11290,7 +11290,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11364,7 +11364,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11538,7 +11538,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11612,7 +11612,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11689,7 +11689,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11764,7 +11764,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11833,7 +11833,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11902,7 +11902,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -11973,7 +11973,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]
@@ -12044,7 +12044,7 @@ export interface operations {
                 /** @description Columns to sort by; a minus sign before one for descending order. */
                 sort?: components["parameters"]["Sort"];
                 /**
-                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09.
+                 * @description Tests such as district=Hollin, keeper~brell, net_kg>=100, net_kg<5, received=2026-09; none for none of a kept view.
                  * @example [
                  *       "net_kg>=100"
                  *     ]

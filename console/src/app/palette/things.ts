@@ -41,12 +41,14 @@ function standing(who: Who): (Thing & { also: string })[] {
   ]
 }
 
-/** What can be done on the page in sight: the buttons of its bars, by their words. */
+const actsOfPage =
+  '#place [data-acts] button:not([disabled], [aria-haspopup=menu]), [data-portal] [data-acts] [role=menuitem]'
+
+/** What can be done on the page in sight: the buttons of its bars and what is in their menus, by their words. */
 function acts(): Thing[] {
-  const buttons = document.querySelectorAll<HTMLButtonElement>('#place [data-acts] button:not([disabled])')
-  return [...buttons]
-    .filter(b => b.innerText.trim() !== '')
-    .map(b => ({ kind: 'On this page', name: b.innerText.trim(), act: () => b.click() }))
+  return [...document.querySelectorAll<HTMLElement>(actsOfPage)]
+    .map(b => ({ kind: 'On this page', name: b.dataset.name ?? b.textContent.trim(), act: () => b.click() }))
+    .filter(thing => thing.name !== '')
 }
 
 const words = (text: string) => text.toLocaleLowerCase().split(/\s+/).filter(Boolean)

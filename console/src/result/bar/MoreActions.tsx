@@ -21,13 +21,13 @@ export function MoreActions({ result: r, view, onSide }: Props) {
   const deletion = useDeleteResult(r.id, r.title)
   return (
     <>
-      <Menu position="bottom-end" shadow="md" withInitialFocusPlaceholder={false}>
+      <Menu position="bottom-end" shadow="md" withInitialFocusPlaceholder={false} keepMounted>
         <Menu.Target>
           <Button className={classes.more} size="compact-sm" variant="subtle" color="gray">
             More
           </Button>
         </Menu.Target>
-        <Menu.Dropdown>
+        <Menu.Dropdown data-acts>
           {mayRun && !r.made && <Menu.Item onClick={timed.open}>Let it come by itself</Menu.Item>}
           <Menu.Item onClick={() => onSide('complete')}>Completeness</Menu.Item>
           <Menu.Item onClick={() => onSide('origin')}>Meanings</Menu.Item>

@@ -3,6 +3,9 @@ import { asMade, isChanged, type Change, type Part, type Reading } from '../read
 import { useSteps } from '../steps'
 import classes from './Told.module.css'
 
+/** How it is said that nothing of a part is meant, where a kept view has something; none elsewhere. */
+const nothing: Partial<Record<Part, string[]>> = { zeros: ['show'], most: ['0'] }
+
 type Props = { sheet: Sheet; reading: Reading; onChange: Change }
 
 /**
@@ -20,7 +23,9 @@ export function Told({ sheet: s, reading, onChange }: Props) {
     }
     if (part === 'across') return onChange({ show: [], down: [], across: [], cell: [] })
     if (part === 'group' && !reading.group.length) return onChange({ group: ['none'] }) // of a kept view
-    onChange({ [part as Part]: text === undefined ? [] : entries[part].filter(e => e !== text) })
+    const left = text === undefined ? [] : entries[part].filter(e => e !== text)
+    const ended = s.kept && part !== 'add' && left.length === 0
+    onChange({ [part as Part]: ended ? (nothing[part as Part] ?? ['none']) : left })
   }
   return (
     <div className={classes.line}>

@@ -21,19 +21,25 @@ export function CompareButton({ result: r }: { result: Result }) {
   })
   return (
     <>
-      <Menu position="bottom-end" shadow="md" withInitialFocusPlaceholder={false}>
+      <Menu position="bottom-end" shadow="md" withInitialFocusPlaceholder={false} keepMounted>
         <Menu.Target>
           <Button size="compact-sm" variant="subtle" color="gray" loading={compare.isPending}>
             Compare
           </Button>
         </Menu.Target>
-        <Menu.Dropdown>
+        <Menu.Dropdown data-acts>
           {Object.entries(moves).map(([says, moved]) => (
-            <Menu.Item key={moved} onClick={() => compare.mutate(moved)}>
+            <Menu.Item
+              key={moved}
+              data-name={`Compare ${says.toLowerCase()}`}
+              onClick={() => compare.mutate(moved)}
+            >
               {says}
             </Menu.Item>
           ))}
-          <Menu.Item onClick={() => setChoosing(true)}>With another result</Menu.Item>
+          <Menu.Item data-name="Compare with another result" onClick={() => setChoosing(true)}>
+            With another result
+          </Menu.Item>
         </Menu.Dropdown>
       </Menu>
       {compare.error && (
