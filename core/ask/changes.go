@@ -52,7 +52,7 @@ type Changes struct {
 // Given are the items of a list less none, the word by which a reader says that they mean none of those
 // that a view has.
 func Given(list []string) []string {
-	return slices.DeleteFunc(slices.Clone(list), func(s string) bool { return s == "none" || s == "" })
+	return slices.DeleteFunc(slices.Clone(list), func(s string) bool { return s == "none" })
 }
 
 // Over lays changes over earlier ones: what they leave as it is stays as the

@@ -147,7 +147,7 @@ func (p *View) apply(ctx context.Context, c ask.Changes) error {
 	for to, list := range map[*[]string][]string{&v.Levels: c.Group, &v.Down: c.Down, &v.Across: c.Across,
 		&v.Cells: c.Cells} {
 		if list != nil {
-			*to = ask.Given(list)
+			*to = slices.DeleteFunc(ask.Given(list), func(s string) bool { return s == "" })
 		}
 	}
 	if c.Open != nil {

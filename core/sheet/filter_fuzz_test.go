@@ -27,7 +27,7 @@ func FuzzFilter(f *testing.F) {
 		if err != nil || twice.Rows != once.Rows || once.Rows > frame.Rows() {
 			t.Errorf("%q leaves %d rows, twice %v, %v", typed, once.Rows, twice, err)
 		}
-		if once.Told() == "" {
+		if once.Told() == "" && typed != "none" { // which is no filter
 			t.Errorf("%q is not told", typed)
 		}
 	})
