@@ -216,7 +216,7 @@ func TestWhatTheOfficeDeletesComesBack(t *testing.T) {
 		{"lila", "open lot-history", 0, "!lot-history, "},
 		{"adda", "return lot-history", 0, "lot-history is kept again."},
 		{"lila", "open lot-history", 0, "lot-history"},
-		{"dora", "shelf get season", 0, "prices.txt: 21 bytes"},
+		{"dora", "shelf get season --to " + link + ".back", 0, "prices.txt.back: 21 bytes"},
 		{"lila", "draft get D-1", 0, "report: "},
 	})
 }

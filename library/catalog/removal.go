@@ -34,6 +34,7 @@ func (a *Access) DeleteReport(ctx context.Context, id string) error {
 	a.room.mu.Lock()
 	delete(a.room.catalog, id)
 	delete(a.room.unread, id)
+	delete(a.room.retired, id)
 	a.room.changed()
 	a.room.mu.Unlock()
 	a.room.log.InfoContext(ctx, "report deleted", "report", id, "by", a.Person().Name)

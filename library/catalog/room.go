@@ -144,16 +144,19 @@ func (room *Room) load(ctx context.Context) error {
 		return fmt.Errorf("reading the catalog: %w", err)
 	}
 	for _, r := range reports {
-		if r.Retired {
-			room.retired[r.ID] = r.Successor
-		}
 		room.take(r)
 	}
 	return nil
 }
 
-// take reads the present version of a report. One that cannot be read stands in nobody's way.
+// take reads the present version of a report, and whether it is retired. One that cannot be read stands in
+// nobody's way.
 func (room *Room) take(r model.Report) {
+	if r.Retired {
+		room.mu.Lock()
+		room.retired[r.ID] = r.Successor
+		room.mu.Unlock()
+	}
 	d, err := room.parse(r.Text, r.Shared, room.org.Currency)
 	if err == nil {
 		room.remember(d)

@@ -190,3 +190,24 @@ func TestAnotherIsInTheWay(t *testing.T) {
 		}
 	})
 }
+
+// TestARetiredReportComesBackRetired deletes a report that is retired, and brings it back once the service began
+// anew, which knew nothing of it.
+func TestARetiredReportComesBackRetired(t *testing.T) {
+	o := librarytest.NewOffice(t, morning)
+	o.During("retired and deleted", func(t *testing.T, l *library.Library) {
+		lila := librarytest.SignIn(t, l, "lila")
+		must(t, "retired", lila.Catalog.Retire(t.Context(), "lot-history", "intake-lots"),
+			lila.Catalog.DeleteReport(t.Context(), "lot-history"))
+		if _, is := lila.Catalog.Retired("lot-history"); is {
+			t.Error("what is not there is retired")
+		}
+	})
+	o.During("brought back", func(t *testing.T, l *library.Library) {
+		lila := librarytest.SignIn(t, l, "lila")
+		must(t, "brought back", lila.Trash.BringBack(t.Context(), model.ThrownReport, "lot-history"))
+		if successor, is := lila.Catalog.Retired("lot-history"); !is || successor != "intake-lots" {
+			t.Errorf("it is retired: %v, for %q", is, successor)
+		}
+	})
+}

@@ -1,10 +1,8 @@
 import { ActionIcon, Kbd, Modal, Table, useComputedColorScheme, useMantineColorScheme } from '@mantine/core'
 import { DatesProvider } from '@mantine/dates'
 import { useDisclosure, useHotkeys } from '@mantine/hooks'
-import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect, useRef } from 'react'
 import { NavLink, Outlet, useLocation } from 'react-router'
-import { answer, api } from '../api/client'
 import { SignInPage } from '../signin/SignInPage'
 import { PersonMenu } from '../signin/PersonMenu'
 import { useSession } from '../signin/session'
@@ -18,6 +16,7 @@ import { About } from './About'
 import { placesOf } from './places'
 import { PlacesMenu } from './PlacesMenu'
 import classes from './Shell.module.css'
+import { useService } from '../api/useService'
 
 const Palette = lazy(async () => ({ default: (await import('./palette/Palette')).Palette }))
 
@@ -46,7 +45,7 @@ export function Shell() {
   if (present) last.current = present
   const who = present ?? last.current ?? present
   useFocusOnPlace()
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   if (who) sayIn(who.zone)
   if (who) writeAs(who.form)
   useWays(who)

@@ -1,5 +1,5 @@
 import { Button, Checkbox, Group, MultiSelect, Select, TagsInput } from '@mantine/core'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, type Opening } from '../api/client'
 import { tellChanged } from '../trash/undo'
@@ -12,7 +12,6 @@ function toWhom(to: Opening): string {
 
 /** To whom a report is open: everyone, some groups, some people. */
 export function Openings() {
-  const client = useQueryClient()
   const [report, setReport] = useState<string | null>(null)
   const [changed, setChanged] = useState<Opening>()
   const catalog = useQuery({ queryKey: ['catalog', '', ''], queryFn: () => answer(api.GET('/catalog')) })
@@ -32,11 +31,12 @@ export function Openings() {
     )
   const keep = useMutation({
     mutationFn: () => put(report!, now!),
-    onSuccess: () => {
+    onSuccess: async () => {
       const was = opening.data!
-      tellChanged(`To whom ${report} is open`, () => put(report!, was))
       setChanged(undefined)
-      void client.invalidateQueries({ queryKey: ['opening'] })
+      const now = await opening.refetch()
+      // What waits until another wants it too has changed nothing yet.
+      if (!now.data?.wish) tellChanged(`To whom ${report} is open`, () => put(report!, was))
     },
   })
   return (

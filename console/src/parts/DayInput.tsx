@@ -1,7 +1,6 @@
 import { DateInput, type DateInputProps } from '@mantine/dates'
-import { useQuery } from '@tanstack/react-query'
-import { answer, api } from '../api/client'
 import { day as written, dayLayout, dayTyped } from './form'
+import { useService } from '../api/useService'
 
 type Props = Omit<DateInputProps, 'value' | 'onChange' | 'valueFormat' | 'dateParser'> & {
   /** The day as 2026-10-15; undefined for none. */
@@ -11,7 +10,7 @@ type Props = Omit<DateInputProps, 'value' | 'onChange' | 'valueFormat' | 'datePa
 
 /** A day, typed or picked, and shown as every day is in the console. */
 export function DayInput({ value, onChange, ...rest }: Props) {
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   return (
     <DateInput
       defaultDate={value ?? service.data?.today}

@@ -7,7 +7,6 @@ type Props = {
   /** Places of the columns whose cells end at the right. */
   right?: number[]
   caption?: ReactNode
-  name?: string
   onKeyDown?: (e: KeyboardEvent<HTMLElement>) => void
   children: ReactNode
 }
@@ -16,12 +15,12 @@ type Props = {
  * A table of things, a row each; nothing where there are none. Where there is no room for columns, each
  * thing is a block of lines.
  */
-export function Rows({ heads = [], right = [], caption, name, onKeyDown, children }: Props) {
+export function Rows({ heads = [], right = [], caption, onKeyDown, children }: Props) {
   // A style sheet cannot read heads: each cell of a block says its own from here.
   const labels = Object.fromEntries(heads.map((h, i) => [`--head-${i + 1}`, JSON.stringify(h)]))
   if (Children.toArray(children).length === 0) return null
   return (
-    <table className={classes.table} style={labels as CSSProperties} aria-label={name} onKeyDown={onKeyDown}>
+    <table className={classes.table} style={labels as CSSProperties} onKeyDown={onKeyDown}>
       {caption && <caption>{caption}</caption>}
       {heads.length > 0 && (
         <thead>

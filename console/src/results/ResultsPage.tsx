@@ -1,6 +1,6 @@
 import { Chip, Group, Select, TextInput } from '@mantine/core'
 import { DayInput } from '../parts/DayInput'
-import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { answer, api } from '../api/client'
@@ -15,6 +15,7 @@ import { BringBack } from './BringBack'
 import { DeleteResult } from './DeleteResult'
 import { KeptBadge } from './KeptBadge'
 import { More } from '../parts/More'
+import { useService } from '../api/useService'
 
 const page = 200
 
@@ -29,7 +30,7 @@ export function ResultsPage() {
   const mayChange = useMayChange()
   const [params] = useSearchParams()
   const [found, setFound] = useState<Found>(() => (params.get('kept') === 'signed' ? { kept: 'signed' } : {}))
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const lastYear = service.data?.presets.find(p => p.name === 'last year')
   const narrow = (to: Found) => setFound({ ...found, ...to })
   const pages = useInfiniteQuery({

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, api, Refusal, type Parameter, type Values } from '../api/client'
 import { formAddress } from './formAddress'
+import { useService } from '../api/useService'
 
 type Props = { report: string; title: string; values: Values }
 
@@ -19,7 +20,7 @@ export function OtherDays({ report, title, values }: Props) {
     queryFn: () => answer(api.GET('/reports/{report}', { params: { path: { report } } })),
     enabled: open,
   })
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const days = about.data?.parameters.find(days_)
   const names = service.data?.presets.filter(p => days?.type === 'range' || whole.test(p.name)) ?? []
   const run = useMutation({

@@ -5,13 +5,14 @@ import { answer, api } from '../api/client'
 import { Remove } from '../parts/Remove'
 import { moment } from '../parts/said'
 import { made, passkeysHere } from './passkey'
+import { useService } from '../api/useService'
 
 type Props = { onClose: () => void }
 
 /** One's passkeys: made on this device, listed, deleted. */
 export function Passkeys({ onClose }: Props) {
   const [label, setLabel] = useState('')
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const keys = useQuery({ queryKey: ['passkeys'], queryFn: () => answer(api.GET('/session/passkeys')) })
   const make = useMutation({
     mutationFn: async () => {

@@ -1,5 +1,5 @@
 import { Button, Popover } from '@mantine/core'
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { answer, api, type Who } from '../api/client'
@@ -11,6 +11,7 @@ import { Preferences } from './Preferences'
 import { SecondFactor } from './SecondFactor'
 import { Sessions } from './Sessions'
 import { at } from '../api/below'
+import { useService } from '../api/useService'
 
 type Props = { who: Who }
 type What = 'password' | 'sessions' | 'preferences' | 'second' | 'passkeys'
@@ -23,7 +24,7 @@ export function PersonMenu({ who }: Props) {
   const [menu, setMenu] = useState(false)
   const navigate = useNavigate()
   const [open, setOpen] = useState<What>()
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const signOut = useMutation({
     mutationFn: () => answer(api.DELETE('/session')),
     onSettled: () => gone(service.data?.provider),

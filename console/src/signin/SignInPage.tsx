@@ -1,5 +1,5 @@
 import { Button, PasswordInput, TextInput } from '@mantine/core'
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, Refusal, type Who } from '../api/client'
 import { Mark } from '../app/Mark'
@@ -7,6 +7,7 @@ import classes from './SignInPage.module.css'
 import { Heading } from '../parts/Heading'
 import { passkeysHere, unlocked } from './passkey'
 import { at, below } from '../api/below'
+import { useService } from '../api/useService'
 
 /** Why the provider's people are not let in, by what the service calls it. */
 const refusals: Record<string, string> = {
@@ -40,7 +41,7 @@ export function SignInPage({ again }: Props) {
   const [password, setPassword] = useState('')
   const [code, setCode] = useState('')
   const [wanted, setWanted] = useState(false)
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const signIn = useMutation({
     mutationFn: () =>
       answer(api.POST('/session', { body: { name: name.trim(), password, code: code || undefined } })),

@@ -1,14 +1,13 @@
 import { Button, Group, Popover, TextInput } from '@mantine/core'
 import { DatePicker } from '@mantine/dates'
 import { useDisclosure } from '@mantine/hooks'
-import { useQuery } from '@tanstack/react-query'
-import { answer, api } from '../../api/client'
 import { bareDay, isoDay } from '../../parts/form'
 import { useTyped } from '../../parts/useTyped'
 import type { FieldProps } from './props'
 import { FieldFrame } from './FieldFrame'
 import { tiesOf } from './ties'
 import { calendarLabels } from './calendar'
+import { useService } from '../../api/useService'
 
 const named = ['today', 'yesterday', 'month start', 'month end', 'year end']
 
@@ -18,7 +17,7 @@ export function DateField(props: FieldProps) {
   const [open, { open: show, close, toggle }] = useDisclosure(false)
   const id = `field-${parameter.id}` // the popover gives it to its target
   const typing = useTyped(value, onChange, bareDay, isoDay)
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const day = /^\d{4}-\d\d-\d\d$/.test(value) ? value : null
   const pick = (day: string) => {
     onChange(day)

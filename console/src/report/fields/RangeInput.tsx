@@ -1,14 +1,13 @@
 import { Button, Popover, TextInput } from '@mantine/core'
 import { DatePicker, type DatesRangeValue } from '@mantine/dates'
 import { useDisclosure } from '@mantine/hooks'
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answer, api } from '../../api/client'
 import { bareDay, isoDay } from '../../parts/form'
 import { useTyped } from '../../parts/useTyped'
 import { moveFocus } from '../../parts/moveFocus'
 import classes from './RangeInput.module.css'
 import { calendarLabels } from './calendar'
+import { useService } from '../../api/useService'
 
 type Props = {
   id: string
@@ -30,7 +29,7 @@ export function RangeInput({ id, name, label, value, time, wrong, ties, onChange
   const [picked, setPicked] = useState<DatesRangeValue<string>>([null, null])
   const typing = useTyped(value, onChange, bareDay, isoDay)
   const [hours, setHours] = useState(['', ''])
-  const service = useQuery({ queryKey: ['service'], queryFn: () => answer(api.GET('/service')) })
+  const service = useService()
   const choose = (text: string) => {
     onChange(text)
     close()
